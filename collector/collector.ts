@@ -1,0 +1,190 @@
+import { run, type Runner, runMigrations } from 'graphile-worker'
+import type { Server } from 'node:http'
+import { join } from 'node:path'
+import { z } from 'zod'
+import { connect, isServerAway, openPool } from '#db/connect'
+import { listen } from '#db/live'
+import { migrate } from '#db/migrate'
+import { openKeyFile, tokenHash } from '#db/secrets'
+import { type OpenSource, openSources, recordFailure } from '#db/sources'
+import type { Driver } from '#protocols/driver'
+import { redfish } from '#protocols/redfish'
+import { upsOverSnmp } from '#protocols/snmp'
+import { Delivery, type Taken } from './delivery.ts'
+import { Judgement } from './judgement.ts'
+import { log } from './log.ts'
+import { startReceiver } from './receiver.ts'
+import { Scheduler } from './scheduler.ts'
+import { Silence } from './silence.ts'
+import { Spool } from './spool.ts'
+import { Teller } from './teller.ts'
+
+const DRIVERS: ReadonlyMap<string, Driver> = new Map([redfish, upsOverSnmp].map((driver) => [driver.protocol, driver]))
+const SPOOL_LIMIT_BYTES = 2 * 1024 ** 3
+const mailJob = z.object({ id: z.string() })
+
+export interface CollectorOptions {
+  readonly databaseUrl: string
+  readonly dataFolder: string
+  readonly receiverPort: number
+}
+
+/** Everything that listens, asks, stores, judges and tells. One a process. */
+export async function startCollector(options: CollectorOptions): Promise<{ close(): Promise<void> }> {
+  const pool = openPool(options.databaseUrl)
+  const db = connect(pool)
+  await waitForDatabase(() => migrate(db))
+  await runMigrations({ pgPool: pool })
+  const key = openKeyFile(join(options.dataFolder, 'secret.key'))
+  const teller = new Teller(key)
+  const judgement = new Judgement(db, teller)
+  const spool = new Spool<Taken>(join(options.dataFolder, 'spool'), SPOOL_LIMIT_BYTES)
+  await spool.open()
+  const delivery = new Delivery(db, spool, async (stored) => {
+    // A moment is safe before it is judged. Should judging fail, the next moment judges again from what is stored.
+    await judgement.judgeMoment(stored).catch((error: unknown) => {
+      log.error({ sourceId: stored.taken.sourceId, reason: String(error) }, 'a moment could not be judged')
+    })
+  })
+  delivery.drainSoon(0)
+
+  const failed = async (sourceId: number, failure: Parameters<typeof recordFailure>[3]): Promise<void> => {
+    await recordFailure(db, sourceId, new Date(), failure).catch((error: unknown) => {
+      if (!isServerAway(error)) throw error
+    })
+  }
+  const scheduler = new Scheduler(DRIVERS, {
+    found: (source, at, findings) => delivery.take({ sourceId: source.id, ...at, findings }),
+    failed: (source, failure) => failed(source.id, failure),
+  })
+
+  let sources: readonly OpenSource[] = []
+  let tokens = new Map<string, number>()
+  let senders = new Map<string, number>()
+  const reload = async (): Promise<void> => {
+    try {
+      sources = await openSources(db, key)
+      tokens = new Map(sources.flatMap(({ id, tokenHash: hash }) => (hash === null ? [] : [[hash.toString('hex'), id]])))
+      const seen = await db
+        .selectFrom('sighting')
+        .innerJoin('source', 'source.id', 'sighting.sourceId')
+        .select(['sighting.key', 'sighting.sourceId'])
+        .where('source.protocol', '=', 'otlp')
+        .execute()
+      senders = new Map(seen.map((row) => [row.key, row.sourceId]))
+      scheduler.setSources(sources)
+    } catch (error) {
+      log.warn({ reason: String(error) }, 'sources could not be read again')
+    }
+  }
+  await reload()
+
+  const receiver: Server = await startReceiver(options.receiverPort, {
+    sourceOf: (token) => tokens.get(tokenHash(token).toString('hex')) ?? null,
+    claimedBy: (keys) => keys.map((each) => senders.get(each)).find((id) => id !== undefined) ?? null,
+    take: async (sourceId, moments) => {
+      const heardAtMs = Date.now()
+      for (const { atMs, findings } of moments) await delivery.take({ sourceId, atMs, heardAtMs, durationMs: null, findings })
+    },
+    failed,
+  })
+
+  const live = listen(
+    options.databaseUrl,
+    (event) => {
+      if (event.topic === 'sources') void reload()
+      if (event.topic === 'check') scheduler.checkNow(event.sourceId)
+    },
+    () => {
+      judgement.forget()
+      delivery.drainSoon(0)
+      void reload()
+    },
+  )
+  const silence = new Silence(db, teller, Date.now())
+  const ticks = [
+    every(1000, () => silence.look(Date.now())),
+    every(15_000, reload),
+  ]
+  const runner = keepRunning(() =>
+    run({
+      pgPool: pool,
+      concurrency: 2,
+      noHandleSignals: true,
+      pollInterval: 2000,
+      taskList: {
+        mail: async (payload, helpers) => teller.send(db, mailJob.parse(payload).id, helpers),
+      },
+    }),
+  )
+  log.info({ sources: sources.length, receiverPort: options.receiverPort }, 'the collector is at work')
+
+  return {
+    async close() {
+      for (const tick of ticks) tick.stop()
+      receiver.close()
+      receiver.closeAllConnections()
+      await scheduler.close()
+      await delivery.close()
+      await spool.close()
+      await runner.stop()
+      await live.close()
+      await db.destroy()
+    },
+  }
+}
+
+/** Repeats `work` with a pause in between, never twice at once; a database that is away is waited for in silence. */
+function every(pauseMs: number, work: () => Promise<void>): { stop(): void } {
+  let timer: NodeJS.Timeout
+  let stopped = false
+  const again = async (): Promise<void> => {
+    await work().catch((error: unknown) => {
+      if (!isServerAway(error) && !stopped) log.error({ reason: String(error) }, 'a repeated task failed')
+    })
+    if (!stopped) timer = setTimeout(() => void again(), pauseMs)
+  }
+  timer = setTimeout(() => void again(), pauseMs)
+  return {
+    stop() {
+      stopped = true
+      clearTimeout(timer)
+    },
+  }
+}
+
+/** Runs the job queue, and starts it again should it end because the database went away. */
+function keepRunning(start: () => Promise<Runner>): { stop(): Promise<void> } {
+  let runner: Runner | null = null
+  let stopped = false
+  const loop = async (): Promise<void> => {
+    while (!stopped) {
+      try {
+        runner = await start()
+        await runner.promise
+      } catch (error) {
+        if (!stopped) log.warn({ reason: String(error) }, 'the job queue waits for the database')
+      }
+      if (!stopped) await new Promise((resolve) => setTimeout(resolve, 2000))
+    }
+  }
+  void loop()
+  return {
+    async stop() {
+      stopped = true
+      await runner?.stop().catch(() => undefined)
+    },
+  }
+}
+
+async function waitForDatabase(work: () => Promise<void>): Promise<void> {
+  for (;;) {
+    try {
+      return await work()
+    } catch (error) {
+      if (!isServerAway(error)) throw error
+      log.warn('the database is not there yet')
+      await new Promise((resolve) => setTimeout(resolve, 1000))
+    }
+  }
+}

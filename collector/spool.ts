@@ -1,0 +1,111 @@
+import { createHash } from 'node:crypto'
+import { existsSync, mkdirSync } from 'node:fs'
+import { type FileHandle, open } from 'node:fs/promises'
+import { join } from 'node:path'
+
+/**
+ * Moments that could not be stored yet, in order, on disk. One line each: eight digits of its hash, a blank, JSON.
+ * `append` returns after fsync. A line that a crash cut short does not fit its hash; it was never acknowledged and is
+ * passed over. Lines are removed only when every line was delivered, so a crash while delivering repeats some:
+ * the store takes a moment once however often it comes.
+ */
+export class Spool<Item> {
+  #file: FileHandle | null = null
+  #size = 0
+  #delivered = 0
+  /** Writes and truncations one after the other. */
+  #turn: Promise<unknown> = Promise.resolve()
+
+  constructor(
+    private readonly folder: string,
+    private readonly limitBytes: number,
+  ) {}
+
+  /** Opens the file and counts what an earlier run left behind. */
+  async open(): Promise<void> {
+    if (!existsSync(this.folder)) mkdirSync(this.folder, { recursive: true, mode: 0o700 })
+    this.#file = await open(join(this.folder, 'spool.jsonl'), 'a+', 0o600)
+    this.#size = (await this.#file.stat()).size
+    // A cut-off last line must not swallow the next one.
+    if (this.#size > 0) {
+      await this.#file.write('\n')
+      this.#size += 1
+    }
+  }
+
+  get isEmpty(): boolean {
+    return this.#delivered >= this.#size
+  }
+
+  /** @throws RangeError when the spool is at its limit: the moment is not taken over. */
+  append(item: Item): Promise<void> {
+    return this.#inTurn(async () => {
+      const json = JSON.stringify(item)
+      const line = Buffer.from(`${fingerprint(json)} ${json}\n`)
+      if (this.#size + line.byteLength > this.limitBytes) {
+        throw new RangeError(`the spool on disk is at its limit of ${this.limitBytes} bytes`)
+      }
+      await this.#handle.write(line)
+      await this.#handle.datasync()
+      this.#size += line.byteLength
+    })
+  }
+
+  /**
+   * Gives every waiting item to `deliver`, oldest first, and empties the file at the end.
+   * Stops at the first rejection, which goes to the caller; the next drain begins there.
+   */
+  async drain(deliver: (item: Item) => Promise<void>): Promise<number> {
+    let count = 0
+    while (!this.isEmpty) {
+      const { bytesRead, buffer } = await this.#handle.read({
+        buffer: Buffer.alloc(Math.min(8 * 1024 * 1024, this.#size - this.#delivered)),
+        position: this.#delivered,
+      })
+      const end = buffer.subarray(0, bytesRead).lastIndexOf(0x0a) + 1
+      if (end === 0) throw new Error('the spool holds a line longer than 8 MiB')
+      let at = 0
+      while (at < end) {
+        const next = buffer.indexOf(0x0a, at) + 1
+        const item = parseLine<Item>(buffer.toString('utf8', at, next - 1))
+        if (item !== null) {
+          await deliver(item)
+          count += 1
+        }
+        this.#delivered += next - at
+        at = next
+      }
+      await this.#inTurn(async () => {
+        if (this.#delivered < this.#size) return
+        await this.#handle.truncate(0)
+        this.#size = 0
+        this.#delivered = 0
+      })
+    }
+    return count
+  }
+
+  async close(): Promise<void> {
+    await this.#turn
+    await this.#file?.close()
+    this.#file = null
+  }
+
+  get #handle(): FileHandle {
+    if (this.#file === null) throw new Error('the spool is not open')
+    return this.#file
+  }
+
+  #inTurn<Result>(work: () => Promise<Result>): Promise<Result> {
+    const result = this.#turn.then(work)
+    this.#turn = result.catch(() => undefined)
+    return result
+  }
+}
+
+const fingerprint = (text: string): string => createHash('sha256').update(text).digest('hex').slice(0, 8)
+
+function parseLine<Item>(line: string): Item | null {
+  const json = line.slice(9)
+  return line[8] === ' ' && line.slice(0, 8) === fingerprint(json) ? (JSON.parse(json) as Item) : null
+}

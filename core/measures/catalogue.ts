@@ -1,0 +1,95 @@
+import { formatValue, type Unit } from '../units/index.ts'
+
+export const MEASURE_GROUPS = [
+  'Health',
+  'Temperature',
+  'Fans',
+  'Power',
+  'Battery',
+  'Processor',
+  'Memory',
+  'Drives',
+  'Space',
+] as const
+export type MeasureGroup = (typeof MEASURE_GROUPS)[number]
+
+export interface Measure {
+  readonly label: string
+  readonly unit: Unit
+  readonly kind: 'gauge' | 'state'
+  readonly decimals: number
+  readonly group: MeasureGroup
+  /** Words for the values of a state. */
+  readonly states?: Readonly<Record<number, string>>
+}
+
+const gauge = (label: string, unit: Unit, decimals: number, group: MeasureGroup): Measure => ({
+  label,
+  unit,
+  kind: 'gauge',
+  decimals,
+  group,
+})
+const state = (label: string, group: MeasureGroup, states: Record<number, string>): Measure => ({
+  label,
+  unit: 'state',
+  kind: 'state',
+  decimals: 0,
+  group,
+  states,
+})
+
+/**
+ * Everything that can be read. Keys follow the OpenTelemetry semantic conventions (`hw.*`, `system.*`) where they
+ * have one; the others are ours. States of UPS measures carry the numbers of RFC 1628, those of `hw.status` the
+ * order of severity of Redfish `Status.Health`.
+ */
+export const MEASURES = {
+  'hw.status': state('Health', 'Health', { 0: 'well', 1: 'degraded', 2: 'failed' }),
+  'hw.power.state': state('Power state', 'Health', { 0: 'off', 1: 'on' }),
+  'hw.temperature': gauge('Temperature', 'celsius', 1, 'Temperature'),
+  'hw.fan.speed': gauge('Fan speed', 'rpm', 0, 'Fans'),
+  'hw.power': gauge('Power', 'watt', 0, 'Power'),
+  'hw.voltage': gauge('Voltage', 'volt', 1, 'Power'),
+  'hw.frequency': gauge('Frequency', 'hertz', 1, 'Power'),
+  'hw.drive.predicted_failure': state('Predicted failure', 'Drives', { 0: 'none', 1: 'predicted' }),
+  'hw.drive.life_left': gauge('Life left', 'ratio', 0, 'Drives'),
+  'ups.output.source': state('Output source', 'Power', {
+    1: 'other',
+    2: 'none',
+    3: 'mains',
+    4: 'bypass',
+    5: 'battery',
+    6: 'booster',
+    7: 'reducer',
+  }),
+  'ups.output.load': gauge('Load', 'ratio', 0, 'Power'),
+  'ups.faults': gauge('Alarms of the UPS itself', 'count', 0, 'Health'),
+  'ups.battery.status': state('Battery status', 'Battery', { 1: 'unknown', 2: 'normal', 3: 'low', 4: 'depleted' }),
+  'hw.battery.charge': gauge('Charge', 'ratio', 0, 'Battery'),
+  'ups.battery.minutes_left': gauge('Minutes left', 'minute', 0, 'Battery'),
+  'ups.battery.seconds_on': gauge('Time on battery', 'second', 0, 'Battery'),
+  'system.cpu.utilization': gauge('Processor use', 'ratio', 1, 'Processor'),
+  'host.cpu.guests': gauge('Processor use by guests', 'ratio', 1, 'Processor'),
+  'host.cpu.hypervisor': gauge('Processor use by the hypervisor', 'ratio', 1, 'Processor'),
+  'system.memory.utilization': gauge('Memory use', 'ratio', 1, 'Memory'),
+  'system.memory.usage': gauge('Memory used', 'byte', 0, 'Memory'),
+  'system.memory.limit': gauge('Memory', 'byte', 0, 'Memory'),
+  'system.filesystem.utilization': gauge('Space used', 'ratio', 1, 'Space'),
+  'system.filesystem.usage': gauge('Used', 'byte', 0, 'Space'),
+  'system.filesystem.limit': gauge('Capacity', 'byte', 0, 'Space'),
+} as const satisfies Record<string, Measure>
+
+export type MeasureKey = keyof typeof MEASURES
+
+export const isMeasureKey = (key: string): key is MeasureKey => Object.hasOwn(MEASURES, key)
+
+/** The catalogue's entry with its optional fields visible. */
+export const measureOf = (key: MeasureKey): Measure => MEASURES[key]
+
+/** A value in words: a state by its name, a gauge with its unit. A state outside the catalogue keeps its number. */
+export function formatReading(key: MeasureKey, value: number): string {
+  const measure = measureOf(key)
+  if (measure.kind === 'state') return measure.states?.[value] ?? `state ${value}`
+  return formatValue(value, measure.unit, measure.decimals)
+}

@@ -1,0 +1,19 @@
+export {
+  MEASURES,
+  type Measure,
+  type MeasureGroup,
+  type MeasureKey,
+  MEASURE_GROUPS,
+  formatReading,
+  isMeasureKey,
+  measureOf,
+} from './catalogue.ts'
+export {
+  GEAR_KINDS,
+  type GearKind,
+  PART_KINDS,
+  type PartKind,
+  isGearKind,
+  LINK_KINDS,
+  type LinkKind,
+} from './kinds.ts'

@@ -1,0 +1,55 @@
+/** Times (ms since the epoch, ascending) and their values, of equal length. */
+export interface Curve {
+  readonly times: Float64Array
+  readonly values: Float64Array
+}
+
+/**
+ * At most two points a pixel: the true minimum and maximum of the readings that fall on it, in their own order.
+ * A curve that is already small enough comes back as it is. First and last reading are always kept.
+ */
+export function reduceForDrawing(curve: Curve, pixels: number): Curve {
+  const { times, values } = curve
+  const count = times.length
+  if (count <= pixels * 2 || pixels < 1) return curve
+  const from = times[0]!
+  const widthMs = (times[count - 1]! - from) / pixels || 1
+  const keep: number[] = []
+  let start = 0
+  while (start < count) {
+    const pixel = Math.min(pixels - 1, Math.floor((times[start]! - from) / widthMs))
+    let end = start
+    let low = start
+    let high = start
+    while (end < count && Math.min(pixels - 1, Math.floor((times[end]! - from) / widthMs)) === pixel) {
+      if (values[end]! < values[low]!) low = end
+      if (values[end]! > values[high]!) high = end
+      end += 1
+    }
+    const chosen = new Set([low, high])
+    if (start === 0) chosen.add(0)
+    if (end === count) chosen.add(count - 1)
+    keep.push(...[...chosen].sort((a, b) => a - b))
+    start = end
+  }
+  return {
+    times: Float64Array.from(keep, (index) => times[index]!),
+    values: Float64Array.from(keep, (index) => values[index]!),
+  }
+}
+
+export interface Gap {
+  readonly fromMs: number
+  readonly toMs: number
+}
+
+/** Spans in which nothing was heard: two neighbours further apart than `longestMs`, and the open end up to `untilMs`. */
+export function findGaps(times: ArrayLike<number>, longestMs: number, untilMs: number): Gap[] {
+  const gaps: Gap[] = []
+  for (let index = 1; index < times.length; index += 1) {
+    if (times[index]! - times[index - 1]! > longestMs) gaps.push({ fromMs: times[index - 1]!, toMs: times[index]! })
+  }
+  const last = times.length > 0 ? times[times.length - 1]! : null
+  if (last !== null && untilMs - last > longestMs) gaps.push({ fromMs: last, toMs: untilMs })
+  return gaps
+}

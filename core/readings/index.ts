@@ -1,0 +1,5 @@
+export { encodeSlots, decodeSlots, readSlot } from './slots.ts'
+export { type Curve, reduceForDrawing, findGaps, type Gap } from './drawing.ts'
+export { alignToSlot, slotPhaseMs } from './slotTime.ts'
+export { WINDOWS, type WindowKey, DEFAULT_WINDOW, type TimeWindow, windowOf } from './window.ts'
+export { type Summary, summarize } from './summary.ts'

@@ -1,0 +1,92 @@
+import { formatReading, measureOf, type GearKind, GEAR_KINDS, type MeasureKey } from '../measures/index.ts'
+import { formatElapsed } from '../units/index.ts'
+import type { Rule, Severity } from './rule.ts'
+import type { Verdict } from './judge.ts'
+
+/** What an alert is about, in names. */
+export interface Told {
+  readonly gearName: string
+  readonly gearKind: GearKind
+  readonly partName: string | null
+  readonly measure: MeasureKey
+  readonly value: number
+  /** Other readings of the same part, or gear, at the same moment: an outage is told with the minutes left. */
+  readonly companions?: Readonly<Partial<Record<MeasureKey, number>>>
+}
+
+/** What is wrong and where, as a headline: «Fan 3 stopped in petrel-07». */
+export function alertTitle(told: Told): string {
+  const { gearName, partName, measure, value } = told
+  const shown = formatReading(measure, value)
+  const inGear = partName === null ? gearName : `${partName} in ${gearName}`
+  const kind = GEAR_KINDS[told.gearKind].label
+  const noun = told.gearKind === 'ups' ? `UPS ${gearName}` : `${kind} ${gearName}`
+  switch (measure) {
+    case 'hw.fan.speed':
+      return value === 0 ? `${partName ?? 'Fan'} stopped in ${gearName}` : `${partName ?? 'Fan'} at ${shown} in ${gearName}`
+    case 'hw.status':
+      if (value > 0 && told.companions?.['hw.fan.speed'] === 0) return `${partName ?? 'Fan'} stopped in ${gearName}`
+      return `${inGear} ${value === 0 ? 'is well' : `reports itself ${shown}`}`
+    case 'hw.drive.life_left':
+      return `${inGear} has ${shown} of its life left`
+    case 'hw.drive.predicted_failure':
+      return value === 1 ? `${inGear} predicts its own failure` : `${inGear} predicts no failure`
+    case 'ups.output.source':
+      return `${noun} on ${shown}${value === 5 ? minutesLeft(told) : ''}`
+    case 'ups.battery.minutes_left':
+      return `${noun} has ${shown} left`
+    case 'ups.battery.status':
+      return `${noun}: battery ${shown}`
+    case 'ups.faults':
+      return `${noun} has ${value === 1 ? 'an alarm' : `${value} alarms`} of its own`
+    case 'system.filesystem.utilization':
+      return `Store ${gearName} at ${shown}`
+    default:
+      return `${partName === null ? noun : inGear}: ${measureOf(measure).label.toLowerCase()} ${shown}`
+  }
+}
+
+function minutesLeft({ companions }: Told): string {
+  const minutes = companions?.['ups.battery.minutes_left']
+  return minutes === undefined ? '' : `, ${formatReading('ups.battery.minutes_left', minutes)} left`
+}
+
+/** Why an alert holds, with the value, the line and how many readings. */
+export function alertReason(rule: Rule, told: Told, verdict: Extract<Verdict, { kind: 'holds' }>): string {
+  const shown = formatReading(told.measure, told.value)
+  if (rule.kind === 'state') {
+    return [`${measureOf(told.measure).label} is ${shown}`, ...companionWords(told)].join('; ') + '.'
+  }
+  if (rule.kind === 'noData') return 'Nothing heard.'
+  const line = verdict.severity === 'critical' ? rule.critical : (rule.warning ?? rule.critical)
+  const count = rule.n === 1 ? '' : `, in ${verdict.breaches} of the last ${verdict.of} readings`
+  return `${shown}, ${rule.direction} the line of ${formatReading(told.measure, line ?? 0)}${count}.`
+}
+
+/** The readings beside a state that make it plain: speed of a failed fan, charge and load of a UPS. */
+function companionWords({ measure, companions = {} }: Told): string[] {
+  const beside: readonly MeasureKey[] =
+    measure === 'hw.status'
+      ? ['hw.fan.speed', 'hw.voltage', 'hw.drive.life_left']
+      : measure === 'ups.output.source'
+        ? ['hw.battery.charge', 'ups.output.load']
+        : []
+  return beside.flatMap((key) => {
+    const value = companions[key]
+    return value === undefined ? [] : [`${measureOf(key).label.toLowerCase()} ${formatReading(key, value)}`]
+  })
+}
+
+/** The last word on an alert that went away by itself. */
+export function clearedReason(told: Told, openedMs: number, clearedMs: number): string {
+  return `Back to ${formatReading(told.measure, told.value)} after ${formatElapsed(clearedMs - openedMs)}.`
+}
+
+/** «a», «a and b», «a, b and c»; beyond `most` names the rest is a count. */
+export function listNames(names: readonly string[], most = 3): string {
+  const shown = names.length > most ? [...names.slice(0, most), `${names.length - most} more`] : [...names]
+  if (shown.length <= 1) return shown[0] ?? ''
+  return `${shown.slice(0, -1).join(', ')} and ${shown.at(-1)}`
+}
+
+export type { Severity }

@@ -1,0 +1,10 @@
+export { type Identity, type IdentityKind, IDENTITY_PRECEDENCE, usableIdentities } from './identity.ts'
+export { type RackPosition, overlaps, unitLabel, placeLabel, fitsRack } from './place.ts'
+export {
+  type Findings,
+  type GearFinding,
+  type PartFinding,
+  type LinkFinding,
+  type ReadingFinding,
+} from './findings.ts'
+export { type GearState, GEAR_STATES, rollUp, worstState } from './state.ts'

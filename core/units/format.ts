@@ -1,0 +1,51 @@
+/** Units in which readings are stored. A ratio is 0..1 and is shown as percent. */
+export const UNITS = {
+  ratio: { symbol: '%', ucum: '1' },
+  celsius: { symbol: '°C', ucum: 'Cel' },
+  rpm: { symbol: 'rpm', ucum: '{rpm}' },
+  watt: { symbol: 'W', ucum: 'W' },
+  volt: { symbol: 'V', ucum: 'V' },
+  ampere: { symbol: 'A', ucum: 'A' },
+  hertz: { symbol: 'Hz', ucum: 'Hz' },
+  second: { symbol: 's', ucum: 's' },
+  minute: { symbol: 'min', ucum: 'min' },
+  byte: { symbol: 'B', ucum: 'By' },
+  count: { symbol: '', ucum: '{count}' },
+  state: { symbol: '', ucum: '' },
+} as const
+
+export type Unit = keyof typeof UNITS
+
+/** Thin groups of three, a point for decimals: `5 380`, `41.2`. Never `-0`. */
+export function formatNumber(value: number, decimals: number): string {
+  const fixed = value.toFixed(decimals)
+  const clean = Number(fixed) === 0 ? (0).toFixed(decimals) : fixed
+  const [whole = '', fraction] = clean.split('.')
+  const grouped = whole.replace(/\B(?=(\d{3})+$)/g, '\u202f')
+  return fraction === undefined ? grouped : `${grouped}.${fraction}`
+}
+
+const BINARY = ['B', 'KiB', 'MiB', 'GiB', 'TiB', 'PiB', 'EiB'] as const
+
+/** Bytes in the multiple of 1024 (IEC 80000-13) that leaves one to four digits before the point. */
+export function formatBytes(bytes: number): string {
+  let step = 0
+  let scaled = Math.abs(bytes)
+  while (scaled >= 1024 && step < BINARY.length - 1) {
+    scaled /= 1024
+    step += 1
+  }
+  const decimals = step === 0 || scaled >= 100 ? 0 : 1
+  return `${bytes < 0 ? '-' : ''}${formatNumber(scaled, decimals)}\u00a0${BINARY[step]}`
+}
+
+/**
+ * A reading as people read it: `41.2 °C`, `78.3 %`, `1.8 TiB`.
+ * A ratio is multiplied by 100. States are worded by the measure, not here.
+ */
+export function formatValue(value: number, unit: Unit, decimals: number): string {
+  if (unit === 'byte') return formatBytes(value)
+  const shown = formatNumber(unit === 'ratio' ? value * 100 : value, decimals)
+  const { symbol } = UNITS[unit]
+  return symbol === '' ? shown : `${shown}\u00a0${symbol}`
+}

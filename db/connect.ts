@@ -1,0 +1,32 @@
+import { CamelCasePlugin, Kysely, PostgresDialect } from 'kysely'
+import pg from 'pg'
+import type { Database } from './schema.ts'
+
+export type Db = Kysely<Database>
+
+/** A pool of connections. A connection that the server drops while idle is replaced, and is no crash of ours. */
+export function openPool(url: string, most = 8): pg.Pool {
+  const pool = new pg.Pool({ connectionString: url, max: most, connectionTimeoutMillis: 5000, keepAlive: true })
+  pool.on('error', () => undefined)
+  return pool
+}
+
+export function connect(pool: pg.Pool): Db {
+  return new Kysely<Database>({
+    dialect: new PostgresDialect({ pool }),
+    // Keys inside JSON columns are data, not column names.
+    plugins: [new CamelCasePlugin({ maintainNestedObjectKeys: true })],
+  })
+}
+
+/** Whether an error says that the server is away or going, as opposed to that a statement is wrong. */
+export function isServerAway(error: unknown): boolean {
+  if (!(error instanceof Error)) return false
+  const code = 'code' in error && typeof error.code === 'string' ? error.code : ''
+  // 57P0x: the server is stopped or starting; 08xxx: connection exceptions; 53xxx: out of disk, memory or connections.
+  if (/^(57P0\d|08...|53...)$/.test(code)) return true
+  if (/^(ECONNREFUSED|ECONNRESET|EPIPE|ETIMEDOUT|ENOTFOUND)$/.test(code)) return true
+  return /Connection terminated|timeout exceeded when trying to connect|Client has encountered a connection error/.test(
+    error.message,
+  )
+}

@@ -1,0 +1,152 @@
+import { sql } from 'kysely'
+import type { Findings, GearFinding } from '#core/topology'
+import { usableIdentities } from '#core/topology'
+import type { Db } from './connect.ts'
+import { insertMoment, layoutFor } from './readings.ts'
+
+/**
+ * Where the findings of one source go: the layout for their shape. Kept by the collector from one moment to the next,
+ * so that a moment whose shape is known costs one insert.
+ */
+export interface Placement {
+  readonly shape: string
+  readonly layout: { readonly id: number; readonly seriesIds: readonly number[] }
+}
+
+const IDENTITY_LOCK = 7_301
+
+/** Everything of findings that is not a value. Two moments of one shape go to the same places. */
+export const shapeOf = (findings: Findings): string =>
+  JSON.stringify([findings.gear, findings.links, findings.readings.map(({ gear, part, measure }) => [gear, part, measure])])
+
+/**
+ * Stores one moment of one source: gear, parts and links as they are now, and the readings once.
+ * @param placement what the last call for this source returned; looked at only when the shape is still the same
+ */
+export async function storeFindings(
+  trx: Db,
+  moment: { sourceId: number; atMs: number; findings: Findings },
+  placement: Placement | null,
+): Promise<{ placement: Placement; stored: 'stored' | 'merged' | 'duplicate' }> {
+  const shape = shapeOf(moment.findings)
+  const placed = placement?.shape === shape ? placement : await place(trx, moment.sourceId, moment.findings, shape)
+  const stored = await insertMoment(trx, {
+    sourceId: moment.sourceId,
+    atMs: moment.atMs,
+    layout: placed.layout,
+    values: moment.findings.readings.map((reading) => reading.value),
+  })
+  return { placement: placed, stored }
+}
+
+async function place(trx: Db, sourceId: number, findings: Findings, shape: string): Promise<Placement> {
+  // Two sources may see one new box at the same moment: whoever comes second must find it.
+  await sql`select pg_advisory_xact_lock(${IDENTITY_LOCK})`.execute(trx)
+  const gearIds = new Map<string, number>()
+  const partIds = new Map<string, number>()
+  for (const found of findings.gear) {
+    const gearId = await placeGear(trx, sourceId, found)
+    gearIds.set(found.key, gearId)
+    for (const [key, id] of await placeParts(trx, gearId, found)) partIds.set(`${found.key}\n${key}`, id)
+  }
+  for (const { kind, from, to } of findings.links) {
+    const ends = [gearIds.get(from), gearIds.get(to)]
+    if (ends[0] === undefined || ends[1] === undefined) continue
+    await trx
+      .insertInto('link')
+      .values({ kind, fromGearId: ends[0], toGearId: ends[1] })
+      .onConflict((conflict) => conflict.doNothing())
+      .execute()
+  }
+  const seriesIds: number[] = []
+  for (const { gear, part, measure } of findings.readings) {
+    const gearId = gearIds.get(gear)
+    if (gearId === undefined) throw new Error(`a reading of ${measure} names gear ${gear}, which was not found with it`)
+    const partId = part === null ? null : (partIds.get(`${gear}\n${part}`) ?? null)
+    const { id } = await trx
+      .insertInto('series')
+      .values({ sourceId, gearId, partId, measure })
+      .onConflict((conflict) => conflict.columns(['sourceId', 'gearId', 'partId', 'measure']).doUpdateSet({ measure }))
+      .returning('id')
+      .executeTakeFirstOrThrow()
+    seriesIds.push(id)
+  }
+  return { shape, layout: { id: await layoutFor(trx, sourceId, seriesIds), seriesIds } }
+}
+
+/** The gear a finding is about: by an earlier sighting, else by identity in order of precedence, else a new one. */
+async function placeGear(trx: Db, sourceId: number, found: GearFinding): Promise<number> {
+  const identities = usableIdentities(found.identities)
+  const seen = await trx
+    .selectFrom('sighting')
+    .select('gearId')
+    .where('sourceId', '=', sourceId)
+    .where('key', '=', found.key)
+    .executeTakeFirst()
+  const gearId = seen?.gearId ?? (await byIdentity(trx, identities)) ?? (await newGear(trx, found))
+  await trx
+    .insertInto('sighting')
+    .values({ sourceId, key: found.key, gearId })
+    .onConflict((conflict) => conflict.doNothing())
+    .execute()
+  for (const { kind, value } of identities) {
+    await trx
+      .insertInto('gearIdentity')
+      .values({ kind, value, gearId })
+      .onConflict((conflict) => conflict.doNothing())
+      .execute()
+  }
+  await trx
+    .updateTable('gear')
+    .set({ facts: sql`facts || ${JSON.stringify(found.facts)}::jsonb` })
+    .where('id', '=', gearId)
+    .execute()
+  return gearId
+}
+
+async function byIdentity(trx: Db, identities: readonly { kind: string; value: string }[]): Promise<number | undefined> {
+  for (const { kind, value } of identities) {
+    const known = await trx
+      .selectFrom('gearIdentity')
+      .select('gearId')
+      .where('kind', '=', kind)
+      .where('value', '=', value)
+      .executeTakeFirst()
+    if (known !== undefined) return known.gearId
+  }
+  return undefined
+}
+
+async function newGear(trx: Db, found: GearFinding): Promise<number> {
+  const made = await trx
+    .insertInto('gear')
+    .values({ name: found.name, kind: found.kind, facts: '{}', rackId: null, unit: null, heightUnits: null })
+    .returning('id')
+    .executeTakeFirstOrThrow()
+  return made.id
+}
+
+/** Parts that this source reported before and reports no longer are kept, and marked as not present. */
+async function placeParts(trx: Db, gearId: number, found: GearFinding): Promise<Map<string, number>> {
+  if (found.parts.length === 0) return new Map()
+  await trx
+    .updateTable('part')
+    .set({ isPresent: false })
+    .where('gearId', '=', gearId)
+    .where('key', 'not in', found.parts.map((part) => part.key))
+    .execute()
+  const rows = await trx
+    .insertInto('part')
+    .values(found.parts.map(({ key, kind, name, facts }) => ({ gearId, key, kind, name, facts: JSON.stringify(facts) })))
+    .onConflict((conflict) =>
+      conflict.columns(['gearId', 'key']).doUpdateSet((eb) => ({
+        kind: eb.ref('excluded.kind'),
+        name: eb.ref('excluded.name'),
+        facts: eb.ref('excluded.facts'),
+        isPresent: true,
+      })),
+    )
+    .returning(['id', 'key'])
+    .execute()
+  return new Map(rows.map((row) => [row.key, row.id]))
+}

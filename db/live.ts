@@ -1,0 +1,65 @@
+import { sql } from 'kysely'
+import pg from 'pg'
+import { z } from 'zod'
+import type { Db } from './connect.ts'
+
+const CHANNEL = 'rack_live'
+
+const liveEvent = z.discriminatedUnion('topic', [
+  z.object({ topic: z.literal('readings'), sourceId: z.number() }),
+  z.object({ topic: z.literal('sources'), sourceId: z.number() }),
+  z.object({ topic: z.literal('alerts') }),
+  z.object({ topic: z.literal('check'), sourceId: z.number() }),
+])
+/** Something changed that an open screen may show, or (`check`) somebody wants a source read at once. */
+export type LiveEvent = z.infer<typeof liveEvent>
+
+/** Tells all listeners, at commit when inside a transaction. */
+export async function announce(db: Db, event: LiveEvent): Promise<void> {
+  await sql`select pg_notify(${CHANNEL}, ${JSON.stringify(event)})`.execute(db)
+}
+
+/**
+ * Listens until closed, and connects again whenever the server went away.
+ * @param onGap called after a reconnection: events may have been missed in between.
+ */
+export function listen(url: string, onEvent: (event: LiveEvent) => void, onGap: () => void): { close(): Promise<void> } {
+  let client: pg.Client | null = null
+  let closed = false
+  let retry: NodeJS.Timeout | undefined
+
+  async function open(isAgain: boolean): Promise<void> {
+    const next = new pg.Client({ connectionString: url, keepAlive: true })
+    client = next
+    next.on('notification', ({ payload }) => {
+      const parsed = liveEvent.safeParse(JSON.parse(payload ?? 'null'))
+      if (parsed.success) onEvent(parsed.data)
+    })
+    // A lost connection is reported as an error, as an end, or as both; it is taken up once.
+    let lost = false
+    const again = () => {
+      if (lost || closed) return
+      lost = true
+      void next.end().catch(() => undefined)
+      retry = setTimeout(() => void open(true), 1000)
+    }
+    next.on('error', again)
+    next.on('end', again)
+    try {
+      await next.connect()
+      await next.query(`listen ${CHANNEL}`)
+      if (isAgain) onGap()
+    } catch {
+      again()
+    }
+  }
+
+  void open(false)
+  return {
+    async close() {
+      closed = true
+      clearTimeout(retry)
+      await client?.end().catch(() => undefined)
+    },
+  }
+}

@@ -1,0 +1,21 @@
+import { type Kysely, Migrator } from 'kysely'
+import { DEFAULT_RULES } from '#core/rules'
+import * as firstLight from './migrations/001-first-light.ts'
+import type { Database } from './schema.ts'
+
+const migrations = { '001-first-light': firstLight }
+
+/** Brings the database to the newest form and the shipped rules into force. Safe to run by several processes at once. */
+export async function migrate(db: Kysely<Database>): Promise<void> {
+  const migrator = new Migrator({ db, provider: { getMigrations: () => Promise.resolve(migrations) } })
+  const { error } = await migrator.migrateToLatest()
+  if (error !== undefined) throw error
+  for (const rule of DEFAULT_RULES) {
+    const body = JSON.stringify(rule)
+    await db
+      .insertInto('rule')
+      .values({ key: rule.key, body, isDefault: true })
+      .onConflict((conflict) => conflict.column('key').doUpdateSet({ body }).where('rule.isDefault', '=', true))
+      .execute()
+  }
+}

@@ -1,0 +1,106 @@
+import type { ColumnType, Generated, JSONColumnType } from 'kysely'
+import type { GearKind, LinkKind, MeasureKey, PartKind } from '#core/measures'
+import type { Rule, Severity } from '#core/rules'
+import type { Failure } from '#core/sources'
+
+type Instant = ColumnType<Date, Date, Date>
+type MaybeInstant = ColumnType<Date | null, Date | null | undefined, Date | null>
+type CreatedAt = ColumnType<Date, Date | undefined, never>
+type Facts = JSONColumnType<Record<string, string>>
+
+/** The tables as `migrations/` makes them; columns in camelCase here, in snake_case there. */
+export interface Database {
+  site: { id: Generated<number>; name: string; timeZone: string }
+  setting: { key: string; body: JSONColumnType<Record<string, unknown>> }
+  room: { id: Generated<number>; name: string; position: Generated<number> }
+  rack: { id: Generated<number>; roomId: number; name: string; heightUnits: number; position: Generated<number> }
+  gear: {
+    id: Generated<number>
+    name: string
+    kind: GearKind
+    facts: Facts
+    rackId: number | null
+    unit: number | null
+    heightUnits: number | null
+    createdAt: CreatedAt
+  }
+  gearIdentity: { kind: string; value: string; gearId: number }
+  part: {
+    id: Generated<number>
+    gearId: number
+    key: string
+    kind: PartKind
+    name: string
+    facts: Facts
+    isPresent: Generated<boolean>
+  }
+  link: { kind: LinkKind; fromGearId: number; toGearId: number }
+  credential: {
+    id: Generated<number>
+    name: string
+    kind: 'basic' | 'snmp-v2c' | 'snmp-v3'
+    sealed: Buffer
+    createdAt: CreatedAt
+  }
+  source: {
+    id: Generated<number>
+    name: string
+    protocol: 'redfish' | 'snmp-ups' | 'otlp'
+    address: string
+    settings: JSONColumnType<Record<string, unknown>>
+    credentialId: number | null
+    tokenHash: Buffer | null
+    intervalSeconds: number
+    createdAt: CreatedAt
+    lastAttemptAt: MaybeInstant
+    lastHeardAt: MaybeInstant
+    lastDurationMs: number | null
+    failure: JSONColumnType<Failure> | null
+    failedAt: MaybeInstant
+    failures: Generated<number>
+    checkRequestedAt: MaybeInstant
+  }
+  sighting: { sourceId: number; key: string; gearId: number }
+  series: {
+    id: Generated<number>
+    sourceId: number
+    gearId: number
+    partId: number | null
+    measure: MeasureKey
+  }
+  layout: { id: Generated<number>; sourceId: number; seriesIds: number[] }
+  hot: { sourceId: number; ts: Instant; layout: number; vals: Buffer }
+  rule: { id: Generated<number>; key: string; body: JSONColumnType<Rule>; isDefault: boolean }
+  alert: {
+    id: Generated<number>
+    ruleKey: string
+    seriesId: number | null
+    sourceId: number | null
+    gearId: number | null
+    partId: number | null
+    measure: MeasureKey | null
+    severity: Severity
+    title: string
+    reason: string
+    sinceAt: Instant
+    openedAt: Instant
+    clearedAt: MaybeInstant
+    clearedReason: string | null
+    takenAt: MaybeInstant
+    takenBy: string | null
+  }
+  alertEvent: { id: Generated<number>; alertId: number; at: Instant; what: string; who: string | null; text: string }
+  message: {
+    id: string
+    alertId: number
+    recipients: string[]
+    team: string
+    subject: string
+    body: string
+    createdAt: CreatedAt
+    sentAt: MaybeInstant
+    attempts: Generated<number>
+    answer: string | null
+  }
+  change: { id: Generated<number>; at: CreatedAt; who: string; what: string }
+}

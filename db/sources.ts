@@ -1,0 +1,148 @@
+import type { Failure, SourceClock } from '#core/sources'
+import type { Db } from './connect.ts'
+import { announce } from './live.ts'
+import { type SecretKey, seal, tokenHash, unseal } from './secrets.ts'
+
+export type SourceProtocol = 'redfish' | 'snmp-ups' | 'otlp'
+
+export interface SourceRow {
+  readonly id: number
+  readonly name: string
+  readonly protocol: SourceProtocol
+  readonly address: string
+  readonly settings: Record<string, unknown>
+  readonly intervalSeconds: number
+  readonly createdAt: Date
+  readonly lastAttemptAt: Date | null
+  readonly lastHeardAt: Date | null
+  readonly lastDurationMs: number | null
+  readonly failure: Failure | null
+  readonly failedAt: Date | null
+  readonly failures: number
+}
+
+/** All sources, without anything secret. */
+export function listSources(db: Db): Promise<(SourceRow & { credentialName: string | null })[]> {
+  return db
+    .selectFrom('source')
+    .leftJoin('credential', 'credential.id', 'source.credentialId')
+    .select([
+      'source.id',
+      'source.name',
+      'source.protocol',
+      'source.address',
+      'source.settings',
+      'source.intervalSeconds',
+      'source.createdAt',
+      'source.lastAttemptAt',
+      'source.lastHeardAt',
+      'source.lastDurationMs',
+      'source.failure',
+      'source.failedAt',
+      'source.failures',
+      'credential.name as credentialName',
+    ])
+    .orderBy('source.name')
+    .execute()
+}
+
+export const clockOf = (source: Pick<SourceRow, 'intervalSeconds' | 'createdAt' | 'lastHeardAt'>): SourceClock => ({
+  intervalMs: source.intervalSeconds * 1000,
+  createdAtMs: source.createdAt.getTime(),
+  lastHeardAtMs: source.lastHeardAt?.getTime() ?? null,
+})
+
+/** A source with its credential opened: for the collector only. */
+export interface OpenSource extends SourceRow {
+  readonly secret: Record<string, string>
+  readonly tokenHash: Buffer | null
+}
+
+export async function openSources(db: Db, key: SecretKey): Promise<OpenSource[]> {
+  const rows = await db
+    .selectFrom('source')
+    .leftJoin('credential', 'credential.id', 'source.credentialId')
+    .selectAll('source')
+    .select('credential.sealed')
+    .execute()
+  return rows.map(({ sealed, ...row }) => ({ ...row, secret: sealed === null ? {} : unseal(key, sealed) }))
+}
+
+export interface NewSource {
+  readonly name: string
+  readonly protocol: SourceProtocol
+  readonly address: string
+  readonly settings: Record<string, unknown>
+  readonly intervalSeconds: number
+  readonly credentialId: number | null
+  readonly token: string | null
+}
+
+export async function insertSource(db: Db, { token, settings, ...rest }: NewSource): Promise<number> {
+  const { id } = await db
+    .insertInto('source')
+    .values({ ...rest, settings: JSON.stringify(settings), tokenHash: token === null ? null : tokenHash(token) })
+    .returning('id')
+    .executeTakeFirstOrThrow()
+  await announce(db, { topic: 'sources', sourceId: id })
+  return id
+}
+
+export async function deleteSource(db: Db, id: number): Promise<void> {
+  await db.deleteFrom('source').where('id', '=', id).execute()
+  await announce(db, { topic: 'sources', sourceId: id })
+}
+
+export async function insertCredential(
+  db: Db,
+  key: SecretKey,
+  credential: { name: string; kind: 'basic' | 'snmp-v2c' | 'snmp-v3'; secret: Record<string, string> },
+): Promise<number> {
+  const { id } = await db
+    .insertInto('credential')
+    .values({ name: credential.name, kind: credential.kind, sealed: seal(key, credential.secret) })
+    .returning('id')
+    .executeTakeFirstOrThrow()
+  return id
+}
+
+export function listCredentials(db: Db): Promise<{ id: number; name: string; kind: 'basic' | 'snmp-v2c' | 'snmp-v3' }[]> {
+  return db.selectFrom('credential').select(['id', 'name', 'kind']).orderBy('name').execute()
+}
+
+/** Heard at `at`; the last failure stays readable until the next success wipes it. */
+export async function recordHeard(db: Db, sourceId: number, at: Date, durationMs: number | null): Promise<void> {
+  await db
+    .updateTable('source')
+    .set({ lastHeardAt: at, lastAttemptAt: at, lastDurationMs: durationMs, failure: null, failedAt: null, failures: 0 })
+    .where('id', '=', sourceId)
+    .where((eb) => eb.or([eb('lastHeardAt', 'is', null), eb('lastHeardAt', '<=', at)]))
+    .execute()
+}
+
+export async function recordFailure(db: Db, sourceId: number, at: Date, failure: Failure): Promise<void> {
+  await db
+    .updateTable('source')
+    .set((eb) => ({
+      lastAttemptAt: at,
+      failure: JSON.stringify(failure),
+      failedAt: at,
+      failures: eb('failures', '+', 1),
+    }))
+    .where('id', '=', sourceId)
+    .execute()
+  await announce(db, { topic: 'sources', sourceId })
+}
+
+/** Asks the collector to read a source now. @returns false when there is no such source. */
+export async function requestCheck(db: Db, sourceId: number, at: Date): Promise<boolean> {
+  const row = await db
+    .updateTable('source')
+    .set({ checkRequestedAt: at })
+    .where('id', '=', sourceId)
+    .returning('id')
+    .executeTakeFirst()
+  if (row === undefined) return false
+  await announce(db, { topic: 'check', sourceId })
+  return true
+}

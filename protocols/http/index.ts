@@ -1,0 +1,1 @@
+export { getJson, type HttpTarget, openAgent, FetchFailure } from './fetch.ts'

@@ -1,0 +1,105 @@
+import { gunzipSync } from 'node:zlib'
+import protobuf from 'protobufjs'
+import { z } from 'zod'
+
+/** The part of the open OTLP metrics specification (opentelemetry-proto, metrics/v1) that carries gauges and sums. */
+const PROTO = `
+syntax = "proto3";
+message ExportMetricsServiceRequest { repeated ResourceMetrics resource_metrics = 1; }
+message ResourceMetrics { Resource resource = 1; repeated ScopeMetrics scope_metrics = 2; }
+message Resource { repeated KeyValue attributes = 1; }
+message ScopeMetrics { repeated Metric metrics = 2; }
+message Metric { string name = 1; string unit = 3; oneof data { Gauge gauge = 5; Sum sum = 7; } }
+message Gauge { repeated NumberDataPoint data_points = 1; }
+message Sum { repeated NumberDataPoint data_points = 1; int32 aggregation_temporality = 2; bool is_monotonic = 3; }
+message NumberDataPoint {
+  fixed64 time_unix_nano = 3;
+  oneof value { double as_double = 4; sfixed64 as_int = 6; }
+  repeated KeyValue attributes = 7;
+}
+message KeyValue { string key = 1; AnyValue value = 2; }
+message AnyValue { oneof value { string string_value = 1; bool bool_value = 2; int64 int_value = 3; double double_value = 4; } }
+`
+const requestType = protobuf.parse(PROTO).root.lookupType('ExportMetricsServiceRequest')
+
+// One shape for both encodings. 64-bit integers come as strings, as the JSON mapping of the specification has them.
+const anyValue = z.object({
+  stringValue: z.string().optional(),
+  boolValue: z.boolean().optional(),
+  intValue: z.union([z.string(), z.number()]).optional(),
+  doubleValue: z.number().optional(),
+})
+const keyValues = z.array(z.object({ key: z.string(), value: anyValue.optional() })).default([])
+const dataPoint = z.object({
+  timeUnixNano: z.union([z.string().regex(/^\d+$/), z.number()]),
+  asDouble: z.number().optional(),
+  asInt: z.union([z.string(), z.number()]).optional(),
+  attributes: keyValues,
+})
+const points = z.object({ dataPoints: z.array(dataPoint).default([]) })
+const exportRequest = z.object({
+  resourceMetrics: z
+    .array(
+      z.object({
+        resource: z.object({ attributes: keyValues }).default({ attributes: [] }),
+        scopeMetrics: z
+          .array(
+            z.object({
+              metrics: z
+                .array(z.object({ name: z.string(), unit: z.string().default(''), gauge: points.optional(), sum: points.optional() }))
+                .default([]),
+            }),
+          )
+          .default([]),
+      }),
+    )
+    .default([]),
+})
+export type ExportRequest = z.output<typeof exportRequest>
+
+export type ExportFormat = 'protobuf' | 'json'
+
+/** What a sender sent cannot be read; the message says why. */
+export class PayloadError extends Error {}
+
+/**
+ * One OTLP/HTTP export request (OTLP 1.x §OTLP/HTTP), binary protobuf or JSON, plain or gzip.
+ * @param limitBytes for the payload after decompression; a small bomb must not unpack into memory
+ * @throws PayloadError
+ */
+export function decodeExport(body: Uint8Array, format: ExportFormat, gzip: boolean, limitBytes: number): ExportRequest {
+  const plain = gzip ? unzip(body, limitBytes) : body
+  const parsed = exportRequest.safeParse(format === 'json' ? fromJson(plain) : fromProtobuf(plain))
+  if (parsed.success) return parsed.data
+  const issue = parsed.error.issues[0]
+  throw new PayloadError(`not an OTLP metrics request at ${issue?.path.join('.')}: ${issue?.message}`)
+}
+
+function unzip(body: Uint8Array, limitBytes: number): Uint8Array {
+  try {
+    return gunzipSync(body, { maxOutputLength: limitBytes })
+  } catch {
+    throw new PayloadError(`the body is not gzip, or unpacks to more than ${limitBytes} bytes`)
+  }
+}
+
+function fromJson(bytes: Uint8Array): unknown {
+  try {
+    return JSON.parse(Buffer.from(bytes).toString('utf8'))
+  } catch {
+    throw new PayloadError('the body is not JSON')
+  }
+}
+
+function fromProtobuf(bytes: Uint8Array): unknown {
+  try {
+    return requestType.toObject(requestType.decode(bytes), { longs: String })
+  } catch {
+    throw new PayloadError('the body is not an OTLP protobuf message')
+  }
+}
+
+/** A request in its binary form, as a sender makes it. */
+export function encodeExport(request: ExportRequest): Uint8Array {
+  return requestType.encode(requestType.fromObject(request)).finish()
+}

@@ -1,0 +1,59 @@
+import { parseArgs } from 'node:util'
+import { z } from 'zod'
+import { portsFrom } from './site.ts'
+
+const HELP = `bin/standin list                              gear, the faults each can have, and those it has now
+bin/standin cause GEAR FAULT [PART] [--pace N]  cause a fault; a pace of 60 runs an hour in a minute
+bin/standin mend GEAR [FAULT] [PART]            mend one fault, or all of a gear
+bin/standin mails                               what the mail sink has received
+
+  --port N   the web port of the demo (8460)
+
+For example: bin/standin cause petrel-07 stop-fan 3
+             bin/standin cause harbour-A lose-mains --pace 5
+             bin/standin cause petrel-07 fill-store gannet-02 --pace 20`
+
+const fault = z.object({ name: z.string(), part: z.string().nullable(), pace: z.number() })
+const listing = z.object({ gear: z.array(z.object({ name: z.string(), possible: z.array(z.string()), now: z.array(fault) })) })
+const mails = z.object({ mails: z.array(z.object({ receivedAt: z.string(), to: z.array(z.string()), raw: z.string() })) })
+
+const { positionals, values } = parseArgs({
+  allowPositionals: true,
+  options: { port: { type: 'string', default: '8460' }, pace: { type: 'string', default: '1' }, help: { type: 'boolean' } },
+})
+const [verb, gear, name, part = null] = positionals
+const control = `http://127.0.0.1:${portsFrom(Number(values.port)).control}`
+
+try {
+  if (values.help || verb === undefined) console.log(HELP)
+  else if (verb === 'list') printGear(listing.parse(await ask('GET', '/')))
+  else if (verb === 'mails') printMails(mails.parse(await ask('GET', '/mails')))
+  else if ((verb === 'cause' || verb === 'mend') && gear !== undefined) {
+    await ask('POST', `/${verb}`, { gear, fault: name, part, pace: Number(values.pace) })
+    console.log(verb === 'cause' ? `${gear}: ${name}${part === null ? '' : ` ${part}`} caused.` : `${gear}: mended.`)
+  } else throw new Error(`«${positionals.join(' ')}» is not understood.\n\n${HELP}`)
+} catch (error) {
+  console.error(error instanceof Error ? error.message : error)
+  process.exitCode = 1
+}
+
+async function ask(method: string, path: string, body?: unknown): Promise<unknown> {
+  const reply = await fetch(control + path, { method, ...(body === undefined ? {} : { body: JSON.stringify(body) }) }).catch(() => {
+    throw new Error(`No stand-ins answer at ${control}. Start the demo with bin/start first.`)
+  })
+  const answer: unknown = await reply.json()
+  if (!reply.ok) throw new Error(z.object({ error: z.string() }).parse(answer).error)
+  return answer
+}
+
+function printGear({ gear: list }: z.infer<typeof listing>): void {
+  for (const each of list) {
+    const now = each.now.map((one) => `${one.name}${one.part === null ? '' : ` ${one.part}`}`).join(', ')
+    console.log(`${each.name.padEnd(12)} ${now === '' ? 'well' : `now: ${now}`}\n${' '.repeat(13)}can: ${each.possible.join(', ')}`)
+  }
+}
+
+function printMails({ mails: list }: z.infer<typeof mails>): void {
+  if (list.length === 0) console.log('No mail has come in.')
+  for (const mail of list) console.log(`--- ${mail.receivedAt} to ${mail.to.join(', ')}\n${mail.raw}`)
+}

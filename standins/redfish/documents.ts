@@ -1,0 +1,160 @@
+import type { SimServer } from '../model/server.ts'
+import { round } from '../model/noise.ts'
+
+const SYSTEM = '/redfish/v1/Systems/1'
+const CHASSIS = '/redfish/v1/Chassis/1'
+const OK = { State: 'Enabled', Health: 'OK' }
+const members = (uris: string[]) => ({ Members: uris.map((uri) => ({ '@odata.id': uri })), 'Members@odata.count': uris.length })
+
+/** What the controller of a server answers for a path at a time; `undefined` where nothing is. */
+export function redfishDocument(server: SimServer, path: string, atMs: number): unknown {
+  const [, base = '', query = ''] = /^([^?]*?)\/?(?:\?(.*))?$/.exec(path) ?? []
+  const document = plainDocument(server, base, atMs)
+  return query.startsWith('$expand=') && hasMembers(document)
+    ? { ...document, Members: document.Members.map((member) => plainDocument(server, member['@odata.id'], atMs)) }
+    : document
+}
+
+const hasMembers = (document: unknown): document is { Members: { '@odata.id': string }[] } =>
+  typeof document === 'object' && document !== null && 'Members' in document
+
+function plainDocument(server: SimServer, path: string, atMs: number): unknown {
+  const { spec } = server
+  const fixed: Record<string, () => unknown> = {
+    '/redfish/v1': () => ({
+      Id: 'RootService',
+      RedfishVersion: '1.15.0',
+      UUID: spec.uuid,
+      ProtocolFeaturesSupported: { ExpandQuery: { NoLinks: true, Levels: false } },
+      Systems: { '@odata.id': '/redfish/v1/Systems' },
+      Chassis: { '@odata.id': '/redfish/v1/Chassis' },
+      Managers: { '@odata.id': '/redfish/v1/Managers' },
+    }),
+    '/redfish/v1/Systems': () => members([SYSTEM]),
+    '/redfish/v1/Chassis': () => members([CHASSIS]),
+    '/redfish/v1/Managers/1': () => ({ Id: '1', FirmwareVersion: '5.10.30', Status: OK }),
+    [SYSTEM]: () => ({
+      Id: '1',
+      Name: 'System',
+      HostName: spec.name,
+      Manufacturer: 'Norrvik',
+      Model: spec.model,
+      SerialNumber: spec.serial,
+      UUID: spec.uuid,
+      BiosVersion: '3.2.1',
+      PowerState: 'On',
+      Status: OK,
+      MemorySummary: { TotalSystemMemoryGiB: spec.memoryModules * 32 },
+      Processors: { '@odata.id': `${SYSTEM}/Processors` },
+      Memory: { '@odata.id': `${SYSTEM}/Memory` },
+      Storage: { '@odata.id': `${SYSTEM}/Storage` },
+      Links: { Chassis: [{ '@odata.id': CHASSIS }], ManagedBy: [{ '@odata.id': '/redfish/v1/Managers/1' }] },
+    }),
+    [`${SYSTEM}/Processors`]: () => members([0, 1].map((cpu) => `${SYSTEM}/Processors/${cpu}`)),
+    [`${SYSTEM}/Memory`]: () => members(count(spec.memoryModules).map((n) => `${SYSTEM}/Memory/${n}`)),
+    [`${SYSTEM}/Storage`]: () => members([`${SYSTEM}/Storage/1`]),
+    [`${SYSTEM}/Storage/1`]: () => ({
+      Id: '1',
+      Name: 'Drive cage',
+      Drives: spec.driveLifePercent.map((_, bay) => ({ '@odata.id': `${SYSTEM}/Storage/1/Drives/${bay}` })),
+    }),
+    [CHASSIS]: () => ({
+      Id: '1',
+      ChassisType: 'RackMount',
+      SerialNumber: spec.serial,
+      Status: OK,
+      Thermal: { '@odata.id': `${CHASSIS}/Thermal` },
+      Power: { '@odata.id': `${CHASSIS}/Power` },
+    }),
+    [`${CHASSIS}/Thermal`]: () => thermal(server, atMs),
+    [`${CHASSIS}/Power`]: () => power(server, atMs),
+  }
+  const make = fixed[path] ?? numbered(server, path)
+  const body = make?.()
+  return body === undefined ? undefined : { '@odata.id': path, ...(body as object) }
+}
+
+function numbered(server: SimServer, path: string): (() => unknown) | undefined {
+  const { spec } = server
+  const [, kind = '', text = ''] = /^\/redfish\/v1\/Systems\/1\/(Processors|Memory|Storage\/1\/Drives)\/(\d+)$/.exec(path) ?? []
+  const index = Number(text)
+  if (kind === 'Processors' && index < 2) {
+    return () => ({ Id: text, Name: `cpu ${index}`, Model: 'Norrvik Skerry 32', TotalCores: 32, Status: OK })
+  }
+  if (kind === 'Memory' && index >= 1 && index <= spec.memoryModules) {
+    return () => ({
+      Id: text,
+      Name: `Module ${index}`,
+      DeviceLocator: `dimm ${index}`,
+      CapacityMiB: 32_768,
+      MemoryDeviceType: 'DDR5',
+      Status: OK,
+    })
+  }
+  const life = kind === 'Storage/1/Drives' ? spec.driveLifePercent[index] : undefined
+  if (life === undefined) return undefined
+  const fails = server.driveFails(index)
+  return () => ({
+    Id: text,
+    Name: `d${index}`,
+    Model: 'Aldermoor Q4 3.8T',
+    SerialNumber: `AM-${spec.serial.slice(-3)}${String(index).padStart(2, '0')}`,
+    Revision: 'GQ21',
+    CapacityBytes: 3_840_755_982_336,
+    MediaType: 'SSD',
+    Protocol: 'NVMe',
+    FailurePredicted: fails,
+    PredictedMediaLifeLeftPercent: life,
+    Status: fails ? { State: 'Enabled', Health: 'Warning' } : OK,
+  })
+}
+
+function thermal(server: SimServer, atMs: number) {
+  const temperature = (id: string, name: string, celsius: number, context: string, related: string[] = []) => ({
+    MemberId: id,
+    Name: name,
+    ReadingCelsius: celsius,
+    PhysicalContext: context,
+    RelatedItem: related.map((uri) => ({ '@odata.id': uri })),
+    Status: OK,
+  })
+  return {
+    Id: 'Thermal',
+    Temperatures: [
+      temperature('inlet', 'inlet', server.inletCelsius(atMs), 'Intake'),
+      temperature('outlet', 'outlet', server.outletCelsius(atMs), 'Exhaust'),
+      ...[0, 1].map((cpu) =>
+        temperature(`cpu${cpu}`, `cpu ${cpu}`, server.processorCelsius(cpu, atMs), 'CPU', [`${SYSTEM}/Processors/${cpu}`]),
+      ),
+    ],
+    Fans: count(server.spec.fans).map((fan) => {
+      const rpm = server.fanRpm(fan, atMs)
+      return {
+        MemberId: String(fan),
+        Name: `Fan ${fan}`,
+        Reading: rpm,
+        ReadingUnits: 'RPM',
+        Status: { State: 'Enabled', Health: rpm === 0 ? 'Critical' : 'OK' },
+      }
+    }),
+  }
+}
+
+function power(server: SimServer, atMs: number) {
+  return {
+    Id: 'Power',
+    PowerControl: [{ MemberId: '0', Name: 'System power', PowerConsumedWatts: server.watts(atMs) }],
+    PowerSupplies: [1, 2].map((supply) => ({
+      MemberId: String(supply),
+      Name: `Supply ${supply}`,
+      Model: 'Voltessa P11',
+      SerialNumber: `VP-${server.spec.serial.slice(-3)}${supply}`,
+      FirmwareVersion: '1.4',
+      LineInputVoltage: server.isSupplyPlugged(supply) ? round(230.4 + supply, 1) : 0,
+      PowerOutputWatts: server.supplyWatts(supply, atMs),
+      Status: { State: 'Enabled', Health: server.isSupplyPlugged(supply) ? 'OK' : 'Critical' },
+    })),
+  }
+}
+
+const count = (n: number): number[] => Array.from({ length: n }, (_, index) => index + 1)

@@ -1,0 +1,47 @@
+import { createSocket, type Socket } from 'node:dgram'
+import type { FaultBoard } from '../model/faults.ts'
+
+/**
+ * Stands between a UDP client and an agent on loopback and spoils the way as its faults say:
+ * `silent` drops, `garbage` answers bytes that are no message, `slow` answers after a minute.
+ */
+export async function startGate(port: number, agentPort: number, faults: FaultBoard): Promise<{ close(): void }> {
+  const front = createSocket('udp4')
+  const backs = new Map<string, Socket>()
+  front.on('message', (message, client) => {
+    if (faults.has('silent')) return
+    if (faults.has('garbage')) {
+      front.send(Buffer.from('this is not a message of the protocol'), client.port, client.address)
+      return
+    }
+    const key = `${client.address}:${client.port}`
+    let back = backs.get(key)
+    if (back === undefined) {
+      back = createSocket('udp4')
+      backs.set(key, back)
+      back.on('message', (reply) => {
+        const delayMs = faults.has('slow') ? 60_000 : 0
+        setTimeout(() => front.send(reply, client.port, client.address, () => undefined), delayMs).unref()
+      })
+      const idle = setTimeout(() => {
+        backs.delete(key)
+        back?.close()
+      }, 90_000)
+      idle.unref()
+      back.unref()
+    }
+    back.send(message, agentPort, '127.0.0.1')
+  })
+  await new Promise<void>((resolve, reject) => {
+    front.once('error', reject)
+    front.bind(port, '127.0.0.1', () => resolve())
+  })
+  front.on('error', () => undefined)
+  return {
+    close() {
+      front.close()
+      for (const back of backs.values()) back.close()
+      backs.clear()
+    },
+  }
+}

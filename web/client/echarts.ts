@@ -1,0 +1,8 @@
+import { LineChart } from 'echarts/charts'
+import { GridComponent, MarkAreaComponent, MarkLineComponent, ToolboxComponent, TooltipComponent, DataZoomComponent } from 'echarts/components'
+import { init, use } from 'echarts/core'
+import { CanvasRenderer } from 'echarts/renderers'
+
+use([LineChart, GridComponent, MarkAreaComponent, MarkLineComponent, ToolboxComponent, TooltipComponent, DataZoomComponent, CanvasRenderer])
+
+export { init }

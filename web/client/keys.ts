@@ -1,0 +1,44 @@
+/** Keys that work anywhere; a screen adds its own. */
+export interface KeyMap {
+  readonly places: Readonly<Record<string, string>>
+  readonly go: (href: string) => void
+  readonly find: () => void
+  readonly help: () => void
+}
+
+const isTyping = (target: EventTarget | null): boolean =>
+  target instanceof HTMLElement && (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName))
+
+/**
+ * `/` find, `?` help, `g` then a letter to go, `j`/`k` along a list and `t` take.
+ * List keys act on elements marked `data-row`; `t` presses the button marked `data-take` in the focused row.
+ */
+export function keyHandler(map: KeyMap): (event: KeyboardEvent) => void {
+  let isGoing = false
+  return (event) => {
+    if (isTyping(event.target) || event.ctrlKey || event.metaKey || event.altKey) return
+    const { key } = event
+    if (isGoing) {
+      isGoing = false
+      const href = map.places[key]
+      if (href !== undefined) map.go(href)
+      return
+    }
+    if (key === 'g') isGoing = true
+    else if (key === '?') map.help()
+    else if (key === 'j' || key === 'k') step(key === 'j' ? 1 : -1)
+    else if (key === 't') document.activeElement?.closest('[data-row]')?.querySelector<HTMLElement>('[data-take]')?.click()
+    else if (key === '/') {
+      event.preventDefault()
+      map.find()
+    }
+  }
+}
+
+function step(by: number): void {
+  const rows = [...document.querySelectorAll<HTMLElement>('[data-row]')]
+  const here = rows.findIndex((row) => row.contains(document.activeElement))
+  const next = rows[here === -1 ? (by > 0 ? 0 : rows.length - 1) : Math.min(rows.length - 1, Math.max(0, here + by))]
+  const target = next?.matches('a,button,[tabindex]') ? next : next?.querySelector<HTMLElement>('a,button')
+  target?.focus()
+}

@@ -1,0 +1,71 @@
+import { getContext, setContext } from 'svelte'
+
+export interface Change {
+  readonly topics: readonly string[]
+  readonly sourceIds: readonly number[]
+}
+
+const LEAST_PAUSE_MS = 1500
+
+/**
+ * The clock and the event stream of one open screen. `nowMs` ticks each second from the server's own time, so that a
+ * wrong clock of the browser shows no wrong age.
+ */
+export class Live {
+  nowMs = $state(0)
+  isConnected = $state(true)
+  #offsetMs = 0
+  readonly #listeners = new Set<(change: Change) => void>()
+
+  constructor(serverNowMs: number) {
+    this.nowMs = serverNowMs
+  }
+
+  /** Takes the server's time as of an answer just received. */
+  settle(serverNowMs: number): void {
+    this.#offsetMs = serverNowMs - Date.now()
+    this.nowMs = serverNowMs
+  }
+
+  onChange(listener: (change: Change) => void): () => void {
+    this.#listeners.add(listener)
+    return () => this.#listeners.delete(listener)
+  }
+
+  /** Opens the stream. What comes in quick succession is told together. @returns how to close it */
+  open(): () => void {
+    const ticking = setInterval(() => {
+      this.nowMs = Date.now() + this.#offsetMs
+    }, 1000)
+    const stream = new EventSource('/live')
+    const waiting = { topics: new Set<string>(), sourceIds: new Set<number>() }
+    let timer: ReturnType<typeof setTimeout> | undefined
+    stream.addEventListener('open', () => {
+      this.isConnected = true
+    })
+    stream.addEventListener('error', () => {
+      this.isConnected = false
+    })
+    stream.addEventListener('change', (event: MessageEvent<string>) => {
+      const change = JSON.parse(event.data) as Change
+      change.topics.forEach((topic) => waiting.topics.add(topic))
+      change.sourceIds.forEach((id) => waiting.sourceIds.add(id))
+      timer ??= setTimeout(() => {
+        timer = undefined
+        const told = { topics: [...waiting.topics], sourceIds: [...waiting.sourceIds] }
+        waiting.topics.clear()
+        waiting.sourceIds.clear()
+        for (const listener of this.#listeners) listener(told)
+      }, LEAST_PAUSE_MS)
+    })
+    return () => {
+      clearInterval(ticking)
+      clearTimeout(timer)
+      stream.close()
+    }
+  }
+}
+
+const KEY = Symbol('live')
+export const provideLive = (live: Live): Live => setContext(KEY, live)
+export const useLive = (): Live => getContext<Live>(KEY)

@@ -1,0 +1,25 @@
+/** What came of asking the server to do something: done, or the sentence why not. */
+export type Done = { readonly kind: 'done' } | { readonly kind: 'refused'; readonly message: string }
+
+/** Posts to one of our own routes. */
+export async function post(path: string): Promise<Done> {
+  const reply = await fetch(path, { method: 'POST', headers: { 'content-type': 'application/json' } }).catch(() => null)
+  if (reply === null) return { kind: 'refused', message: 'The server cannot be reached. Try again in a moment.' }
+  if (reply.ok) return { kind: 'done' }
+  const body = (await reply.json().catch(() => null)) as { message?: string } | null
+  return { kind: 'refused', message: body?.message ?? `The server answered ${reply.status}.` }
+}
+
+export const takeAlert = (id: number): Promise<Done> => post(`/alerts/${id}/take`)
+export const checkSource = (id: number): Promise<Done> => post(`/sources/${id}/check`)
+
+export interface Found {
+  readonly label: string
+  readonly what: string
+  readonly href: string
+}
+
+export async function findAnything(words: string, signal: AbortSignal): Promise<readonly Found[]> {
+  const reply = await fetch(`/find?q=${encodeURIComponent(words)}`, { signal })
+  return reply.ok ? ((await reply.json()) as Found[]) : []
+}

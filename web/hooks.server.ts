@@ -1,0 +1,59 @@
+import { type Handle, type HandleServerError, redirect, type RequestEvent } from '@sveltejs/kit'
+import { hasAccounts, mayDo } from '#db/accounts'
+import { isServerAway } from '#db/connect'
+import { neededRole } from './server/access.ts'
+import { userOf } from './server/auth.ts'
+import { closeInstallation, installation } from './server/installation.ts'
+import { closeLive } from './server/live.ts'
+
+const HEADERS: Readonly<Record<string, string>> = {
+  'x-content-type-options': 'nosniff',
+  'x-frame-options': 'DENY',
+  'referrer-policy': 'same-origin',
+  'permissions-policy': 'camera=(), geolocation=(), microphone=()',
+  'cross-origin-opener-policy': 'same-origin',
+  'cross-origin-resource-policy': 'same-origin',
+}
+
+/** Every request: who is it, may they do this, and is it really from our own pages. */
+export const handle: Handle = async ({ event, resolve }) => {
+  const response = (await refusal(event)) ?? (await resolve(event))
+  for (const [name, value] of Object.entries(HEADERS)) response.headers.set(name, value)
+  if (!response.headers.has('cache-control')) response.headers.set('cache-control', 'no-store')
+  return response
+}
+
+async function refusal(event: RequestEvent): Promise<Response | null> {
+  const { request, url, route } = event
+  event.locals.user = null
+  const changes = request.method !== 'GET' && request.method !== 'HEAD'
+  if (changes && request.headers.get('origin') !== url.origin) {
+    return refuse(403, 'This request did not come from a page of this installation.')
+  }
+  const action = [...url.searchParams.keys()].find((name) => name.startsWith('/'))?.slice(1) ?? null
+  const needed = neededRole(route.id, request.method, action)
+  if (needed === null) return null
+  const user = await userOf(request.headers)
+  if (user === null) {
+    const isPage = !changes && (request.headers.get('accept') ?? '').includes('text/html')
+    if (!isPage) return refuse(401, 'Sign in first.')
+    if (!(await hasAccounts(installation().db))) redirect(303, '/setup')
+    redirect(303, `/sign-in?to=${encodeURIComponent(url.pathname + url.search)}`)
+  }
+  event.locals.user = user
+  return mayDo(user.role, needed) ? null : refuse(403, `This needs the right to ${needed}; your account may ${user.role}.`)
+}
+
+const refuse = (status: number, message: string): Response =>
+  new Response(JSON.stringify({ message }), { status, headers: { 'content-type': 'application/json' } })
+
+/** What a person reads when something breaks: never a stack, never a secret. */
+export const handleError: HandleServerError = ({ error: thrown, status, message }) => {
+  if (isServerAway(thrown)) return { message: 'The database is away. Readings are kept by the collector meanwhile.' }
+  if (status === 500) console.error(thrown)
+  return { message: status === 500 ? 'Something went wrong here. The log of the web process says what.' : message }
+}
+
+process.on('sveltekit:shutdown' as never, () => {
+  void closeLive().then(closeInstallation)
+})

@@ -1,0 +1,126 @@
+<script lang="ts">
+  import { goto, invalidate } from '$app/navigation'
+  import { page } from '$app/state'
+  import { onMount, untrack } from 'svelte'
+  import { windowOf } from '#core/readings'
+  import { formatAgo, formatMoment } from '#core/units'
+  import { keyHandler } from '$lib/client/keys'
+  import { Live, provideLive } from '$lib/client/live.svelte'
+  import { findAnything } from '$lib/client/requests'
+  import FindBox from '$lib/components/FindBox.svelte'
+  import KeysDialog from '$lib/components/KeysDialog.svelte'
+  import PersonMenu from '$lib/components/PersonMenu.svelte'
+  import Rail from '$lib/components/Rail.svelte'
+  import WindowPicker from '$lib/components/WindowPicker.svelte'
+  import type { LayoutProps } from './$types'
+
+  let { data, children }: LayoutProps = $props()
+
+  const live = provideLive(new Live(untrack(() => data.shell.nowMs)))
+  let findInput = $state<HTMLElement | null>(null)
+  let areKeysShown = $state(false)
+
+  const isAdministrator = $derived(data.user.role === 'administer')
+  const blades = $derived([
+    { name: 'Watch', href: '/', lamp: data.shell.lamps.watch },
+    { name: 'Rooms', href: '/rooms', lamp: null },
+    { name: 'Gear', href: '/gear', lamp: data.shell.lamps.gear },
+    { name: 'Sources', href: '/sources', lamp: data.shell.lamps.sources },
+    ...(isAdministrator ? [{ name: 'Settings', href: '/settings', lamp: null }] : []),
+  ])
+  const places: Record<string, string> = { w: '/', r: '/rooms', g: '/gear', s: '/sources', e: '/settings' }
+  const keys: readonly (readonly [string, string])[] = [
+    ['/', 'find'],
+    ['g w', 'Watch'],
+    ['g r', 'Rooms'],
+    ['g g', 'Gear'],
+    ['g s', 'Sources'],
+    ['j  k', 'along a list'],
+    ['t', 'take what is focused'],
+    ['?', 'these keys'],
+  ]
+
+  const shown = $derived(
+    windowOf(
+      { w: page.url.searchParams.get('w'), from: page.url.searchParams.get('from'), to: page.url.searchParams.get('to') },
+      live.nowMs,
+    ),
+  )
+  const zone = $derived(data.shell.site.timeZone)
+  const ownLabel = $derived(`${formatMoment(shown.fromMs, live.nowMs, zone)} – ${formatMoment(shown.toMs, live.nowMs, zone)}`)
+
+  function chooseWindow(key: string): void {
+    const next = new URL(page.url)
+    next.searchParams.delete('from')
+    next.searchParams.delete('to')
+    next.searchParams.set('w', key)
+    // eslint-disable-next-line svelte/no-navigation-without-resolve -- the address is this very page's
+    void goto(next, { keepFocus: true, noScroll: true })
+  }
+  // eslint-disable-next-line svelte/no-navigation-without-resolve -- addresses come from our own server and tables
+  const go = (href: string): void => void goto(href)
+
+  function setTheme(theme: string): void {
+    localStorage.setItem('theme', theme)
+    const isDark = theme === 'dark' || (theme === 'system' && matchMedia('(prefers-color-scheme: dark)').matches)
+    document.documentElement.dataset['theme'] = isDark ? 'dark' : 'light'
+    dispatchEvent(new Event('rack:theme'))
+  }
+
+  $effect(() => live.settle(data.shell.nowMs))
+  onMount(() => {
+    const close = live.open()
+    const forget = live.onChange(() => void invalidate('rack:live'))
+    const onKey = keyHandler({
+      places,
+      go,
+      find: () => findInput?.focus(),
+      help: () => {
+        areKeysShown = true
+      },
+    })
+    addEventListener('keydown', onKey)
+    return () => {
+      close()
+      forget()
+      removeEventListener('keydown', onKey)
+    }
+  })
+</script>
+
+<div class="grid min-h-screen grid-cols-[184px_minmax(0,1fr)]">
+  <Rail {blades} path={page.url.pathname} />
+  <div class="min-w-0">
+    <header class="bg-sheet border-rule sticky top-0 z-20 flex h-12 items-center gap-4 border-b px-5">
+      <b class="whitespace-nowrap">{data.shell.site.name}</b>
+      <FindBox bind:input={findInput} find={findAnything} {go} />
+      <WindowPicker key={shown.key} {ownLabel} choose={chooseWindow} />
+      <span class="sub ml-auto whitespace-nowrap" data-testid="freshness">
+        {#if !live.isConnected}
+          <b class="text-blind">not live, connecting again</b>
+        {:else if data.shell.heard.sources === 0}
+          no source yet
+        {:else}
+          heard {formatAgo(data.shell.heard.lastMs, live.nowMs)}
+          {#if data.shell.heard.silent > 0}
+            · <a href="/sources" class="text-blind font-bold">{data.shell.heard.silent} of {data.shell.heard.sources} sources silent</a>
+          {:else}
+            · {data.shell.heard.sources} sources
+          {/if}
+        {/if}
+      </span>
+      <PersonMenu
+        name={data.user.name}
+        role={data.user.role}
+        {setTheme}
+        showKeys={() => {
+          areKeysShown = true
+        }}
+      />
+    </header>
+    <main class="grid gap-3.5 px-5 py-4">
+      {@render children()}
+    </main>
+  </div>
+</div>
+<KeysDialog bind:isOpen={areKeysShown} {keys} />

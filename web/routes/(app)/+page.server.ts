@@ -1,0 +1,12 @@
+import { mayDo } from '#db/accounts'
+import { installation } from '$lib/server/installation'
+import { loadWatch } from '$lib/server/watch'
+import { windowIn } from '$lib/server/window'
+import type { PageServerLoad } from './$types'
+
+export const load: PageServerLoad = async ({ url, locals, depends }) => {
+  depends('rack:live')
+  const nowMs = Date.now()
+  const window = windowIn(url, nowMs)
+  return { ...(await loadWatch(installation().db, window, nowMs)), window, mayTake: mayDo(locals.user!.role, 'operate') }
+}

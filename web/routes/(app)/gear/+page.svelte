@@ -1,0 +1,111 @@
+<script lang="ts">
+  import { goto } from '$app/navigation'
+  import { page } from '$app/state'
+  import { createVirtualizer } from '@tanstack/svelte-virtual'
+  import { untrack } from 'svelte'
+  import { GEAR_KINDS } from '#core/measures'
+  import { GEAR_STATES } from '#core/topology'
+  import Glyph from '$lib/components/Glyph.svelte'
+  import type { PageProps } from './$types'
+
+  let { data }: PageProps = $props()
+
+  const ROW = 37
+  const STATE_WORDS = { critical: 'critical', warning: 'warning', noData: 'no data', well: 'well' } as const
+  const COLUMNS = 'grid grid-cols-[24px_minmax(120px,1.2fr)_130px_minmax(120px,1fr)_120px_minmax(150px,1.2fr)_120px] items-center gap-2'
+
+  const words = $derived(page.url.searchParams.get('q') ?? '')
+  const kind = $derived(page.url.searchParams.get('kind') ?? '')
+  const wantedState = $derived(page.url.searchParams.get('state') ?? '')
+  const shown = $derived(
+    data.gear.filter(
+      (gear) =>
+        (kind === '' || gear.kind === kind) &&
+        (wantedState === '' || gear.state === wantedState) &&
+        [gear.name, gear.model, gear.serial, gear.place ?? ''].some((text) => text.toLowerCase().includes(words.toLowerCase())),
+    ),
+  )
+  const sentence = $derived.by(() => {
+    const bad = data.gear.filter((gear) => gear.state !== 'well').length
+    const kinds = Object.entries(GEAR_KINDS).flatMap(([key, { label, plural }]) => {
+      const count = data.gear.filter((gear) => gear.kind === key).length
+      return count === 0 ? [] : [`${count} ${count === 1 ? label.toLowerCase().replace('ups', 'UPS') : plural}`]
+    })
+    if (data.gear.length === 0) return 'No gear is known yet. It appears when a first source is heard.'
+    return `${bad === 0 ? 'All gear is well' : `${bad} of ${data.gear.length} gear ${bad === 1 ? 'needs' : 'need'} somebody`}: ${kinds.join(', ')} watched.`
+  })
+
+  let scroller = $state<HTMLElement | null>(null)
+  const rows = createVirtualizer<HTMLElement, HTMLElement>({
+    count: untrack(() => shown.length),
+    getScrollElement: () => scroller,
+    estimateSize: () => ROW,
+    overscan: 12,
+    initialRect: { width: 1000, height: 640 },
+  })
+  $effect(() => {
+    const count = shown.length
+    void scroller
+    untrack(() => $rows.setOptions({ count, getScrollElement: () => scroller }))
+  })
+
+  function filter(name: string, value: string): void {
+    const next = new URL(page.url)
+    if (value === '') next.searchParams.delete(name)
+    else next.searchParams.set(name, value)
+    // eslint-disable-next-line svelte/no-navigation-without-resolve -- the address is this very page's
+    void goto(next, { replaceState: true, keepFocus: true, noScroll: true })
+  }
+</script>
+
+<svelte:head><title>Gear · {data.shell.site.name}</title></svelte:head>
+
+<h1>{sentence}</h1>
+
+<section class="sheet" aria-label="Gear">
+  <div class="mb-2 flex items-center gap-3">
+    <input
+      class="field w-64"
+      placeholder="Name, model, serial, place"
+      aria-label="Search in the list"
+      value={words}
+      oninput={(event) => filter('q', event.currentTarget.value)}
+    />
+    <select class="field" aria-label="Kind" value={kind} onchange={(event) => filter('kind', event.currentTarget.value)}>
+      <option value="">All kinds</option>
+      {#each Object.entries(GEAR_KINDS) as [key, { label }] (key)}<option value={key}>{label}</option>{/each}
+    </select>
+    <select class="field" aria-label="State" value={wantedState} onchange={(event) => filter('state', event.currentTarget.value)}>
+      <option value="">All states</option>
+      {#each GEAR_STATES as key (key)}<option value={key}>{STATE_WORDS[key]}</option>{/each}
+    </select>
+    <span class="sub ml-auto">{shown.length} of {data.gear.length}</span>
+  </div>
+  <div class="{COLUMNS} text-ink-3 text-[11px] font-semibold">
+    <span></span><span>Name</span><span>Kind</span><span>Model</span><span>Serial</span><span>Place</span><span>State</span>
+  </div>
+  <!-- svelte-ignore a11y_no_noninteractive_tabindex -- a region that scrolls must be reachable by keyboard -->
+  <div bind:this={scroller} class="max-h-[calc(100vh-230px)] overflow-y-auto" role="region" aria-label="List of gear" tabindex="0">
+    <ul class="relative" {@attach (node) => void (node.style.height = `${$rows.getTotalSize()}px`)}>
+      {#each $rows.getVirtualItems() as item (item.index)}
+        {@const gear = shown[item.index]}
+        {#if gear !== undefined}
+          <li class="absolute inset-x-0 top-0" {@attach (node) => void (node.style.transform = `translateY(${item.start}px)`)} data-row>
+            <a href="/gear/{gear.id}" class="{COLUMNS} border-rule-2 hover:bg-accent-soft h-[37px] border-t" data-testid="gear-row">
+              <Glyph state={gear.state} />
+              <b class="truncate font-[640]">{gear.name}</b>
+              <span class="sub">{GEAR_KINDS[gear.kind].label}</span>
+              <span class="sub truncate">{gear.model}</span>
+              <span class="truncate font-mono text-[11px]">{gear.serial}</span>
+              <span class="truncate font-mono text-[11px]">{gear.place ?? ''}</span>
+              <span class="sub">
+                {STATE_WORDS[gear.state]}{gear.openCount > 0 ? `, ${gear.openCount} open` : ''}
+              </span>
+            </a>
+          </li>
+        {/if}
+      {/each}
+    </ul>
+    {#if shown.length === 0}<p class="sub border-rule-2 border-t py-3">Nothing fits these filters.</p>{/if}
+  </div>
+</section>

@@ -1,0 +1,226 @@
+<script lang="ts">
+  import { goto, invalidate } from '$app/navigation'
+  import { page } from '$app/state'
+  import { GEAR_KINDS } from '#core/measures'
+  import { DEFAULT_WINDOW, WINDOWS } from '#core/readings'
+  import { formatAgo, formatMoment } from '#core/units'
+  import { type Charts, fetchCharts } from '$lib/client/curves'
+  import { useLive } from '$lib/client/live.svelte'
+  import { checkSource, takeAlert } from '$lib/client/requests'
+  import Glyph from '$lib/components/Glyph.svelte'
+  import OwnReadings from '$lib/components/OwnReadings.svelte'
+  import ServerFront from '$lib/components/ServerFront.svelte'
+  import TimeChart from '$lib/components/TimeChart.svelte'
+  import UpsPath from '$lib/components/UpsPath.svelte'
+  import type { PartView } from '$lib/server/gearPage'
+  import type { PageProps } from './$types'
+
+  let { data }: PageProps = $props()
+  const live = useLive()
+  const timeZone = $derived(data.shell.site.timeZone)
+  const STATE_WORDS = { critical: 'critical', warning: 'in warning', noData: 'without data', well: 'well' } as const
+
+  const facts = $derived(
+    [
+      [data.gear.facts['maker'], data.gear.facts['model']].filter((word, index, all) => word && !all[1]?.startsWith(index === 0 ? `${word} ` : '\n')).join(' '),
+      data.gear.facts['serial'] && `serial ${data.gear.facts['serial']}`,
+      data.gear.facts['firmware'] && `firmware ${data.gear.facts['firmware']}`,
+      data.gear.facts['processors'] && `${data.gear.facts['processors']} processors`,
+    ].filter(Boolean),
+  )
+  const feeds = $derived(data.links.filter((link) => link.kind === 'fed-by' && link.isOutgoing))
+  const around = $derived(
+    [
+      { words: 'Runs here', links: data.links.filter((link) => link.kind === 'hosts' && link.isOutgoing) },
+      { words: 'Runs on', links: data.links.filter((link) => link.kind === 'hosts' && !link.isOutgoing) },
+      { words: 'Stores on', links: data.links.filter((link) => link.kind === 'stores-on' && link.isOutgoing) },
+      { words: 'Stores for', links: data.links.filter((link) => link.kind === 'stores-on' && !link.isOutgoing) },
+      { words: 'Feeds', links: data.links.filter((link) => link.kind === 'fed-by' && !link.isOutgoing) },
+    ].filter(({ links }) => links.length > 0),
+  )
+  const polled = $derived(data.sources.filter((source) => source.protocol !== 'otlp'))
+  let notice = $state<string | null>(null)
+
+  async function checkNow(): Promise<void> {
+    const done = await Promise.all(polled.map((source) => checkSource(source.id)))
+    const refused = done.find((each) => each.kind === 'refused')
+    notice = refused?.kind === 'refused' ? refused.message : `Asked ${polled.map((source) => source.name).join(' and ')}; values follow as they come.`
+  }
+
+  async function take(id: number): Promise<void> {
+    const done = await takeAlert(id)
+    notice = done.kind === 'refused' ? done.message : null
+    await invalidate('rack:live')
+  }
+
+  function show(seriesIds: readonly number[]): void {
+    const next = new URL(page.url)
+    next.searchParams.set('r', seriesIds.join(','))
+    // eslint-disable-next-line svelte/no-navigation-without-resolve -- the address is this very page's
+    void goto(next, { replaceState: true, keepFocus: true, noScroll: true })
+  }
+  function toggle(seriesId: number): void {
+    const rest = data.picked.filter((id) => id !== seriesId)
+    show(rest.length < data.picked.length && rest.length > 0 ? rest : [...rest, seriesId])
+  }
+  function pickPart(part: PartView): void {
+    if (part.seriesIds.length > 0) show([...new Set([...part.seriesIds, ...data.picked])])
+  }
+  function zoom(fromMs: number, toMs: number): void {
+    const next = new URL(page.url)
+    next.searchParams.delete('w')
+    next.searchParams.set('from', String(fromMs))
+    next.searchParams.set('to', String(toMs))
+    // eslint-disable-next-line svelte/no-navigation-without-resolve -- the address is this very page's
+    void goto(next, { keepFocus: true, noScroll: true })
+  }
+
+  let charts = $state.raw<Charts | null>(null)
+  let trouble = $state<string | null>(null)
+  let refresh = $state(0)
+  const picked = $derived(data.picked.join(','))
+  $effect(() => {
+    void refresh
+    const asking = new AbortController()
+    fetchCharts(data.gear.id, picked === '' ? [] : picked.split(',').map(Number), page.url.search, asking.signal)
+      .then((answer) => {
+        charts = answer
+        trouble = null
+      })
+      .catch((error: unknown) => {
+        if (!asking.signal.aborted) trouble = `The curves could not be read: ${error instanceof Error ? error.message : error}.`
+      })
+    return () => asking.abort()
+  })
+  $effect(() =>
+    live.onChange((change) => {
+      if (change.sourceIds.some((id) => data.gear.sourceIds.includes(id))) refresh += 1
+    }),
+  )
+</script>
+
+<svelte:head><title>{data.gear.name} · {data.shell.site.name}</title></svelte:head>
+
+<div class="flex items-start justify-between gap-4">
+  <div>
+    <h1>
+      {data.gear.name} <span class="text-ink-2 font-[450]">— {data.gear.role}, {STATE_WORDS[data.gear.state]}</span>
+    </h1>
+    <p class="sub mt-0.5">
+      {#each facts as fact (fact)}{fact} · {/each}
+      <span class="place">{data.gear.place ?? 'not placed yet'}</span>
+      {#if feeds.length > 0}
+        &nbsp;fed by
+        {#each feeds as feed, index (feed.otherId)}
+          {index > 0 ? ' and ' : ''}<a class="link font-semibold" href="/gear/{feed.otherId}">{feed.otherName}</a>
+        {/each}
+      {/if}
+      · seen by {data.sources.length} source{data.sources.length === 1 ? '' : 's'}
+    </p>
+  </div>
+  {#if data.mayOperate && polled.length > 0}
+    <button class="btn btn-strong" onclick={checkNow}>Check now</button>
+  {/if}
+</div>
+{#if notice !== null}<p class="sub" role="status">{notice}</p>{/if}
+
+<section class="sheet grid grid-cols-[minmax(0,1fr)_330px] p-0!">
+  <div class="px-3.5 py-3">
+    <h2 class="sheet-title">
+      {data.parts.length > 0 ? 'Parts' : 'Now'}
+      <span>{data.gear.kind === 'server' && data.parts.length > 0 ? 'drawn from what its controller reports · life left on drives' : ''}</span>
+    </h2>
+    {#if data.gear.kind === 'ups'}
+      <UpsPath parts={data.parts} own={data.own} />
+    {:else if data.parts.length > 0}
+      <ServerFront parts={data.parts} pick={pickPart} />
+    {:else}
+      <OwnReadings own={data.own} />
+    {/if}
+    {#if data.gear.facts['alarms']}<p class="sub mt-2">It reports: {data.gear.facts['alarms']}.</p>{/if}
+    {#each around as { words, links } (words)}
+      <p class="sub mt-2">
+        {words}:
+        {#each links as link, index (link.otherId)}
+          {index > 0 ? ', ' : ''}<a class="link" href="/gear/{link.otherId}">{link.otherName}</a>
+        {/each}
+        {links.length > 1 ? `(${links.length} ${GEAR_KINDS[links[0]!.otherKind].plural})` : ''}
+      </p>
+    {/each}
+  </div>
+  <div class="border-rule border-l px-3.5 py-3">
+    <h2 class="sheet-title">{data.gear.state === 'well' ? 'It is well' : `Why it is ${STATE_WORDS[data.gear.state]}`}</h2>
+    <ul class="grid gap-2">
+      {#each data.why as row (row.id)}
+        <li class="grid grid-cols-[20px_minmax(0,1fr)] gap-1" data-row data-testid="why">
+          <span class="pt-0.5"><Glyph state={row.state} /></span>
+          <div>
+            <b class="font-[640]">{row.title}</b>
+            <p class="sub">{row.reason} Since {formatMoment(row.sinceMs, live.nowMs, timeZone)}. Told: {row.told}.</p>
+            {#if row.takenBy !== null}
+              <p class="sub">{row.takenBy} has it.</p>
+            {:else if data.mayOperate}
+              <button class="btn mt-0.5" data-take onclick={() => take(row.id)}>Take</button>
+            {/if}
+          </div>
+        </li>
+      {/each}
+      {#each data.silent as words (words)}
+        <li class="grid grid-cols-[20px_minmax(0,1fr)] gap-1"><span class="pt-0.5"><Glyph state="noData" /></span>{words}.</li>
+      {/each}
+    </ul>
+    {#if data.why.length === 0 && data.silent.length === 0}<p class="sub">No rule holds on it.</p>{/if}
+    <ul class="border-rule-2 mt-3 border-t pt-2">
+      {#each data.sources as source (source.id)}
+        <li class="sub">
+          <a class="link" href="/sources#source-{source.id}">{source.name}</a>, heard {formatAgo(source.heardMs, live.nowMs)}
+          {#if source.trouble !== null}<span class="text-blind">· {source.trouble}</span>{/if}
+        </li>
+      {/each}
+    </ul>
+  </div>
+</section>
+
+<div class="grid grid-cols-[232px_minmax(0,1fr)] items-start gap-4">
+  <section class="sheet px-0!" aria-labelledby="readings">
+    <h2 class="sheet-title px-3.5" id="readings">Readings <span>{data.groups.reduce((sum, group) => sum + group.readings.length, 0)}</span></h2>
+    <div class="max-h-150 overflow-y-auto" role="group" aria-labelledby="readings">
+      {#each data.groups as group (group.name)}
+        <fieldset class="border-rule-2 border-t px-3.5 py-1.5">
+          <legend class="float-left mb-0.5 w-full font-[640]">{group.name}</legend>
+          {#each group.readings as reading (reading.seriesId)}
+            <label class="sub clear-both flex cursor-pointer items-center gap-1.5">
+              <input
+                type="checkbox"
+                class="accent-accent size-3"
+                checked={data.picked.includes(reading.seriesId)}
+                onchange={() => toggle(reading.seriesId)}
+              />
+              <span class="min-w-0 grow truncate">{reading.label}</span>
+              <span class="text-ink whitespace-nowrap">{reading.text}</span>
+              {#if reading.state !== 'well'}<Glyph state={reading.state} />{/if}
+            </label>
+          {/each}
+        </fieldset>
+      {/each}
+    </div>
+  </section>
+  <section class="sheet" aria-labelledby="curves">
+    <h2 class="sheet-title" id="curves">
+      {data.window.key === 'own' ? 'Zoomed' : WINDOWS[data.window.key ?? DEFAULT_WINDOW].label}
+      <span>
+        {formatMoment(data.window.fromMs, live.nowMs, timeZone)} – {formatMoment(data.window.toMs, live.nowMs, timeZone)} · drag over a curve to zoom
+      </span>
+    </h2>
+    {#if trouble !== null}<p class="text-crit" role="alert">{trouble}</p>{/if}
+    {#if charts === null}
+      <p class="sub">Reading the curves…</p>
+    {:else}
+      {#each charts.charts as chart (chart.measure)}
+        <TimeChart {chart} window={charts.window} {timeZone} {zoom} />
+      {:else}
+        <p class="sub">Pick a reading on the left to see its curve.</p>
+      {/each}
+    {/if}
+  </section>
+</div>

@@ -1,0 +1,17 @@
+import { json } from '@sveltejs/kit'
+import { loadCharts } from '$lib/server/gearPage'
+import { installation } from '$lib/server/installation'
+import { idOf } from '$lib/server/params'
+import { seriesIn } from '$lib/server/seriesParam'
+import { windowIn } from '$lib/server/window'
+import type { RequestHandler } from './$types'
+
+const MOST_SERIES = 24
+
+export const GET: RequestHandler = async ({ params, url }) => {
+  const nowMs = Date.now()
+  const window = windowIn(url, nowMs)
+  const pixels = Math.min(2000, Math.max(100, Number(url.searchParams.get('px') ?? 600) || 600))
+  const series = seriesIn(url).slice(0, MOST_SERIES)
+  return json({ window, charts: await loadCharts(installation().db, idOf(params.id), series, window, pixels) })
+}

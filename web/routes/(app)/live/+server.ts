@@ -1,0 +1,6 @@
+import { liveStream } from '$lib/server/live'
+
+export const GET = () =>
+  new Response(liveStream(), {
+    headers: { 'content-type': 'text/event-stream', 'cache-control': 'no-store', 'x-accel-buffering': 'no' },
+  })

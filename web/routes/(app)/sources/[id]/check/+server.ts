@@ -1,0 +1,11 @@
+import { error, json } from '@sveltejs/kit'
+import { requestCheck } from '#db/sources'
+import { installation } from '$lib/server/installation'
+import { idOf } from '$lib/server/params'
+import type { RequestHandler } from './$types'
+
+export const POST: RequestHandler = async ({ params }) => {
+  const isKnown = await requestCheck(installation().db, idOf(params.id), new Date())
+  if (!isKnown) error(404, 'There is no such source.')
+  return json({ asked: true })
+}

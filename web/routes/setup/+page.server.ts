@@ -1,0 +1,30 @@
+import { error, fail, redirect } from '@sveltejs/kit'
+import { hasAccounts, insertFirstAdministrator } from '#db/accounts'
+import { writeSite } from '#db/settings'
+import { signIn } from '$lib/server/auth'
+import { passCookies } from '$lib/server/cookies'
+import { firstAdministrator, firstProblem } from '$lib/server/forms'
+import { installation } from '$lib/server/installation'
+import type { Actions, PageServerLoad } from './$types'
+
+export const load: PageServerLoad = async () => {
+  if (await hasAccounts(installation().db)) redirect(303, '/')
+}
+
+export const actions: Actions = {
+  default: async ({ request, url, cookies, getClientAddress }) => {
+    const { db } = installation()
+    const values = Object.fromEntries(await request.formData())
+    const parsed = firstAdministrator.safeParse(values)
+    if (!parsed.success) {
+      const { site = '', name = '', email = '' } = values as Record<string, string>
+      return fail(400, { message: firstProblem(parsed.error), site, name, email })
+    }
+    const { site, ...account } = parsed.data
+    if (!(await insertFirstAdministrator(db, account))) error(403, 'This installation has its administrator already.')
+    await writeSite(db, { name: site, timeZone: Intl.DateTimeFormat().resolvedOptions().timeZone })
+    const outcome = await signIn({ origin: url.origin, clientAddress: getClientAddress() }, account)
+    if (outcome.kind === 'in') passCookies(cookies, outcome.cookies)
+    redirect(303, '/')
+  },
+}

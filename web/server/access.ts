@@ -1,0 +1,21 @@
+import type { Role } from '#db/accounts'
+
+/** Pages that need no session. */
+const OPEN = new Set(['/sign-in', '/setup', '/healthz'])
+
+/** Reading that is not for everybody. */
+const READS: Readonly<Record<string, Role>> = { '/(app)/settings': 'administer' }
+
+/** Everything that changes something, by route and form action. What is not listed is for administrators. */
+const CHANGES: Readonly<Record<string, Role>> = {
+  '/(app)/sign-out': 'see',
+  '/(app)/alerts/[id]/take': 'operate',
+  '/(app)/sources/[id]/check': 'operate',
+}
+
+/** The role that a request needs; `null` for what is open to all. Decided here for every route, before it runs. */
+export function neededRole(routeId: string | null, method: string, action: string | null): Role | null {
+  if (routeId !== null && OPEN.has(routeId)) return null
+  if (method === 'GET' || method === 'HEAD') return READS[routeId ?? ''] ?? 'see'
+  return CHANGES[`${routeId ?? ''}${action === null ? '' : `?/${action}`}`] ?? 'administer'
+}

@@ -1,0 +1,119 @@
+import { isMeasureKey, type MeasureKey } from '#core/measures'
+import { reduceForDrawing, type TimeWindow } from '#core/readings'
+import { alertTitle, type Rule } from '#core/rules'
+import { silenceSentence } from '#core/sources'
+import { placeLabel } from '#core/topology'
+import { foldByPart } from '#core/watch'
+import { type ListedAlert, messagesOf } from '#db/alerts'
+import type { Db } from '#db/connect'
+import { listSeries } from '#db/gear'
+import { type Latest, latestReadings, readSpan } from '#db/readings'
+import { clockOf, type SourceRow } from '#db/sources'
+
+export interface TinyCurve {
+  readonly points: readonly (readonly [atMs: number, value: number])[]
+  readonly line: number | null
+}
+
+export interface AlertRow {
+  readonly id: number
+  readonly state: 'critical' | 'warning' | 'noData'
+  readonly title: string
+  readonly reason: string
+  readonly place: string | null
+  readonly href: string
+  readonly openedAtMs: number
+  readonly sinceMs: number
+  readonly takenBy: string | null
+  readonly told: string
+  readonly folded: readonly { readonly id: number; readonly title: string; readonly reason: string }[]
+  readonly curve: TinyCurve | null
+}
+
+const CURVE_PIXELS = 150
+const MOST_CURVES = 12
+
+/** Open alerts as rows: one trouble a row, with its title as of now, who was told, and a small curve. */
+export async function alertRows(
+  db: Db,
+  alerts: readonly ListedAlert[],
+  around: { sources: readonly SourceRow[]; rules: readonly Rule[]; window: TimeWindow; nowMs: number; hasMail: boolean },
+): Promise<AlertRow[]> {
+  const groups = foldByPart(alerts.map((alert) => ({ ...alert, openedAtMs: alert.openedAt.getTime() })))
+  const readers = [...new Set(alerts.flatMap((alert) => (alert.readerId === null ? [] : [alert.readerId])))]
+  const gearIds = [...new Set(alerts.flatMap((alert) => (alert.gearId === null ? [] : [alert.gearId])))]
+  const [latest, series, messages] = await Promise.all([
+    latestReadings(db, readers),
+    listSeries(db, gearIds),
+    messagesOf(db, alerts.map((alert) => alert.id)),
+  ])
+  const companionsOf = (alert: ListedAlert): Partial<Record<MeasureKey, number>> =>
+    Object.fromEntries(
+      series
+        .filter((each) => each.gearId === alert.gearId && each.partId === alert.partId)
+        .flatMap((each) => {
+          const value = latest.get(each.id)?.value
+          return value == null ? [] : [[each.measure, value]]
+        }),
+    )
+  return Promise.all(
+    groups.map(async ({ lead, folded }, index) => {
+      const source = around.sources.find((each) => each.id === lead.sourceId)
+      const ids = [lead.id, ...folded.map((each) => each.id)]
+      return {
+        id: lead.id,
+        state: lead.sourceId === null ? lead.severity : ('noData' as const),
+        title: source === undefined ? titleNow(lead, latest, companionsOf(lead)) : silenceSentence(source.name, clockOf(source), around.nowMs),
+        reason: lead.reason,
+        place: placeOf(lead),
+        href: lead.gearId === null ? `/sources#source-${lead.sourceId}` : gearHref(lead),
+        openedAtMs: lead.openedAt.getTime(),
+        sinceMs: lead.sinceAt.getTime(),
+        takenBy: lead.takenBy,
+        told: toldWords(messages.filter((message) => ids.includes(message.alertId)), around.hasMail),
+        folded: folded.map(({ id, title, reason }) => ({ id, title, reason })),
+        curve: index < MOST_CURVES ? await curveOf(db, lead, around) : null,
+      }
+    }),
+  )
+}
+
+const gearHref = (alert: ListedAlert): string =>
+  `/gear/${alert.gearId}${alert.seriesId === null ? '' : `?r=${alert.seriesId}`}`
+
+/** The headline with the value as it is now, where there is one; else as it was at the opening. */
+function titleNow(
+  alert: ListedAlert,
+  latest: ReadonlyMap<number, Latest>,
+  companions: Partial<Record<MeasureKey, number>>,
+): string {
+  const value = alert.seriesId === null ? null : latest.get(alert.seriesId)?.value
+  if (value == null || alert.measure === null || !isMeasureKey(alert.measure) || alert.gearKind === null) return alert.title
+  const { gearName, gearKind, partName, measure } = alert
+  return alertTitle({ gearName: gearName ?? '', gearKind, partName, measure, value, companions })
+}
+
+function placeOf(alert: ListedAlert): string | null {
+  const position = alert.unit === null || alert.heightUnits === null ? null : { unit: alert.unit, heightUnits: alert.heightUnits }
+  return placeLabel({ room: null, rack: alert.rackName, position })
+}
+
+function toldWords(messages: Awaited<ReturnType<typeof messagesOf>>, hasMail: boolean): string {
+  const [first] = messages
+  if (first === undefined) return hasMail ? 'nobody yet' : 'nobody, mail is not set up'
+  if (first.sentAt === null) return first.attempts === 0 ? `${first.team}, on its way` : `${first.team}, not through yet`
+  return `${first.team} by mail`
+}
+
+async function curveOf(
+  db: Db,
+  alert: ListedAlert,
+  { rules, window }: { rules: readonly Rule[]; window: TimeWindow },
+): Promise<TinyCurve | null> {
+  if (alert.seriesId === null) return null
+  const curve = reduceForDrawing(await readSpan(db, alert.seriesId, window.fromMs, window.toMs), CURVE_PIXELS)
+  if (curve.times.length < 2) return null
+  const rule = rules.find((each) => each.key === alert.ruleKey)
+  const line = rule?.kind === 'level' ? (alert.severity === 'critical' ? rule.critical : (rule.warning ?? rule.critical)) : null
+  return { points: Array.from(curve.times, (atMs, index) => [atMs, curve.values[index]!] as const), line }
+}

@@ -1,0 +1,274 @@
+import { formatReading, GEAR_KINDS, isMeasureKey, MEASURE_GROUPS, measureOf, type PartKind } from '#core/measures'
+import { findGaps, reduceForDrawing, summarize, type TimeWindow } from '#core/readings'
+import { lineInForce, type Rule, type Severity } from '#core/rules'
+import { failureSentence, silenceSentence } from '#core/sources'
+import { type GearState, placeLabel, worstState } from '#core/topology'
+import { type ListedAlert, listAlertsOfGear } from '#db/alerts'
+import type { Db } from '#db/connect'
+import { findGear, type GearRow, listLinks, listParts, listSeries, type PartRow, type SeriesRow } from '#db/gear'
+import { type Latest, latestReadings, readSpan } from '#db/readings'
+import { listRules } from '#db/rules'
+import { readMailSetting } from '#db/settings'
+import { clockOf, listSources } from '#db/sources'
+import { alertRows } from './alertRows.ts'
+import { silentSourceIds, stateOf } from './gearStates.ts'
+
+export interface PartView {
+  readonly id: number
+  readonly kind: PartKind
+  readonly name: string
+  readonly state: GearState
+  /** The one value that says most about a part of its kind, in words. */
+  readonly text: string
+  readonly seriesIds: readonly number[]
+}
+
+export interface ReadingView {
+  readonly seriesId: number
+  readonly label: string
+  readonly text: string
+  readonly state: GearState
+}
+
+/** Which reading stands for a part, best first. */
+const TELLING: Record<PartKind, readonly string[]> = {
+  fan: ['hw.fan.speed'],
+  supply: ['hw.power'],
+  drive: ['hw.drive.life_left', 'hw.status'],
+  processor: ['hw.temperature', 'hw.status'],
+  memory: ['hw.status'],
+  sensor: ['hw.temperature'],
+  battery: ['hw.voltage'],
+  input: ['hw.voltage'],
+  output: ['hw.voltage'],
+}
+
+export async function loadGearPage(db: Db, id: number, asked: readonly number[], window: TimeWindow, nowMs: number) {
+  const gear = await findGear(db, id)
+  if (gear === undefined) return null
+  const [parts, links, series, sources, rules, mail, alerts] = await Promise.all([
+    listParts(db, id),
+    listLinks(db, id),
+    listSeries(db, [id]),
+    listSources(db),
+    listRules(db),
+    readMailSetting(db),
+    listAlertsOfGear(db, id, new Date(nowMs), new Date(nowMs)),
+  ])
+  const latest = await latestReadings(db, gear.sourceIds)
+  const silent = silentSourceIds(sources, nowMs)
+  const open = alerts.filter((alert) => alert.clearedAt === null)
+  const own = sources.filter((source) => gear.sourceIds.includes(source.id))
+  const shown = series.filter((each) => isMeasureKey(each.measure) && isCurrent(each, parts))
+  const why = await alertRows(db, open, { sources, rules, window, nowMs, hasMail: mail !== null })
+  return {
+    gear: headOf(gear, stateOf(gear, silent)),
+    why,
+    silent: own.filter((source) => silent.has(source.id)).map((source) => silenceSentence(source.name, clockOf(source), nowMs)),
+    parts: parts.map((part) => partView(part, shown, { latest, open, silent })),
+    own: shown.filter((each) => each.partId === null).map((each) => readingView(each, null, { latest, open, silent })),
+    groups: readingGroups(shown, parts, { latest, open, silent }),
+    picked: pick(asked, shown, parts, open),
+    links,
+    sources: own.map((source) => ({
+      id: source.id,
+      name: source.name,
+      protocol: source.protocol,
+      isSilent: silent.has(source.id),
+      heardMs: source.lastHeardAt?.getTime() ?? null,
+      trouble: source.failure === null ? null : failureSentence(source.failure),
+    })),
+    nowMs,
+  }
+}
+
+interface Around {
+  readonly latest: ReadonlyMap<number, Latest>
+  readonly open: readonly ListedAlert[]
+  readonly silent: ReadonlySet<number>
+}
+
+function headOf(gear: GearRow, state: GearState) {
+  const { id, name, kind, facts, unit, heightUnits } = gear
+  const position = unit === null || heightUnits === null ? null : { unit, heightUnits }
+  const cluster = facts['cluster']
+  return {
+    id,
+    name,
+    kind,
+    state,
+    facts,
+    role: kind === 'server' && cluster !== undefined ? `server, hypervisor host of cluster ${cluster}` : GEAR_KINDS[kind].label,
+    place: placeLabel({ room: gear.roomName, rack: gear.rackName, position }),
+    sourceIds: gear.sourceIds,
+  }
+}
+
+/** A series of a part that its device no longer reports is history, not a reading. */
+const isCurrent = (series: SeriesRow, parts: readonly PartRow[]): boolean =>
+  series.partId === null || parts.some((part) => part.id === series.partId)
+
+function stateOfSeries(series: readonly SeriesRow[], { open, silent }: Around): GearState {
+  const severities: Severity[] = open.filter((alert) => series.some((each) => each.id === alert.seriesId)).map((alert) => alert.severity)
+  const isBlind = series.length > 0 && series.every((each) => silent.has(each.sourceId))
+  return worstState([...severities, ...(isBlind ? (['noData'] as const) : [])])
+}
+
+function valueText(series: SeriesRow, { latest, silent }: Around): string {
+  if (silent.has(series.sourceId)) return 'no data'
+  const value = latest.get(series.id)?.value
+  return value == null ? 'no value' : formatReading(series.measure, value)
+}
+
+function partView(part: PartRow, all: readonly SeriesRow[], around: Around): PartView {
+  const series = all.filter((each) => each.partId === part.id)
+  const telling = TELLING[part.kind].flatMap((measure) => series.find((each) => each.measure === measure) ?? [])[0]
+  return {
+    id: part.id,
+    kind: part.kind,
+    name: part.name,
+    state: stateOfSeries(series, around),
+    text: telling === undefined ? '' : valueText(telling, around),
+    seriesIds: series.map((each) => each.id),
+  }
+}
+
+function readingView(series: SeriesRow, part: PartRow | null, around: Around): ReadingView {
+  return {
+    seriesId: series.id,
+    label: part === null ? measureOf(series.measure).label : part.name,
+    text: valueText(series, around),
+    state: stateOfSeries([series], around),
+  }
+}
+
+/** Readings by measure, in the catalogue's order of groups. Health of parts is in the drawing and not repeated. */
+function readingGroups(all: readonly SeriesRow[], parts: readonly PartRow[], around: Around) {
+  return MEASURE_GROUPS.flatMap((name) => {
+    const readings = all
+      .filter((each) => measureOf(each.measure).group === name && !(each.measure === 'hw.status' && each.partId !== null))
+      .map((each) => {
+        const part = parts.find((candidate) => candidate.id === each.partId) ?? null
+        const view = readingView(each, part, around)
+        const several = new Set(all.filter((other) => other.partId === each.partId && measureOf(other.measure).group === name).map((other) => other.measure))
+        const isPlain = part === null || several.size < 2
+        return isPlain ? view : { ...view, label: `${view.label}, ${measureOf(each.measure).label.toLowerCase()}` }
+      })
+    return readings.length === 0 ? [] : [{ name, readings }]
+  })
+}
+
+const MOST_PICKED = 24
+
+/** What the charts show: what the address asks for, else what is in an alert, and what says most about the gear. */
+function pick(asked: readonly number[], all: readonly SeriesRow[], parts: readonly PartRow[], open: readonly ListedAlert[]): number[] {
+  const valid = asked.filter((id) => all.some((each) => each.id === id))
+  if (valid.length > 0) return valid.slice(0, MOST_PICKED)
+  const alerting = all.filter((each) => measureOf(each.measure).kind === 'gauge' && open.some((alert) => alert.seriesId === each.id))
+  const air = parts.filter((part) => part.kind === 'sensor').map((part) => part.id)
+  const usual = all.filter(
+    (each) =>
+      (each.measure === 'hw.temperature' && each.partId !== null && air.includes(each.partId)) ||
+      (each.partId === null && USUAL.has(each.measure)),
+  )
+  return [...new Set([...alerting, ...usual].map((each) => each.id))].slice(0, MOST_PICKED)
+}
+
+const USUAL = new Set([
+  'system.cpu.utilization',
+  'host.cpu.guests',
+  'host.cpu.hypervisor',
+  'hw.power',
+  'ups.battery.minutes_left',
+  'ups.output.load',
+  'system.filesystem.utilization',
+])
+
+export interface ChartView {
+  readonly measure: string
+  readonly title: string
+  readonly unit: string
+  readonly curves: readonly {
+    readonly seriesId: number
+    readonly label: string
+    readonly times: readonly number[]
+    readonly values: readonly number[]
+    readonly summary: { readonly last: string; readonly min: string; readonly mean: string; readonly max: string } | null
+  }[]
+  readonly lines: readonly { readonly value: number; readonly severity: Severity; readonly text: string }[]
+  readonly spans: readonly { readonly fromMs: number; readonly toMs: number; readonly severity: Severity }[]
+  readonly gaps: readonly { readonly fromMs: number; readonly toMs: number }[]
+}
+
+const SHORTEST_GAP_MS = 180_000
+
+/** The curves of some series of one gear in a window, one chart a measure, reduced to what a screen can show. */
+export async function loadCharts(
+  db: Db,
+  gearId: number,
+  seriesIds: readonly number[],
+  window: TimeWindow,
+  pixels: number,
+): Promise<ChartView[]> {
+  const [gear, parts, all, rules, sources, alerts] = await Promise.all([
+    findGear(db, gearId),
+    listParts(db, gearId),
+    listSeries(db, [gearId]),
+    listRules(db),
+    listSources(db),
+    listAlertsOfGear(db, gearId, new Date(window.fromMs), new Date(window.toMs)),
+  ])
+  if (gear === undefined) return []
+  const wanted = seriesIds.flatMap((id) => all.find((each) => each.id === id) ?? [])
+  const measures = [...new Set(wanted.map((each) => each.measure))]
+  return Promise.all(
+    measures.map(async (measure) => {
+      const own = wanted.filter((each) => each.measure === measure)
+      const spans = await Promise.all(own.map((each) => readSpan(db, each.id, window.fromMs, window.toMs)))
+      const first = own[0]!
+      const partKind = parts.find((part) => part.id === first.partId)?.kind ?? null
+      const interval = sources.find((source) => source.id === first.sourceId)?.intervalSeconds ?? 60
+      const longestGapMs = Math.max(3 * interval * 1000, SHORTEST_GAP_MS)
+      return {
+        measure,
+        title: measureOf(measure).label,
+        unit: measureOf(measure).unit,
+        curves: own.map((each, index) => {
+          const drawn = reduceForDrawing(spans[index]!, pixels)
+          return {
+            seriesId: each.id,
+            label: parts.find((part) => part.id === each.partId)?.name ?? measureOf(measure).label,
+            times: Array.from(drawn.times),
+            values: Array.from(drawn.values),
+            summary: inWords(measure, summarize(spans[index]!.values)),
+          }
+        }),
+        lines: linesOf(rules, { measure, gearKind: gear.kind, partKind }),
+        spans: alerts
+          .filter((alert) => own.some((each) => each.id === alert.seriesId))
+          .map((alert) => ({
+            fromMs: Math.max(window.fromMs, alert.sinceAt.getTime()),
+            toMs: alert.clearedAt?.getTime() ?? window.toMs,
+            severity: alert.severity,
+          })),
+        gaps: findGaps(spans[0]!.times, longestGapMs, window.toMs),
+      }
+    }),
+  )
+}
+
+function inWords(measure: SeriesRow['measure'], summary: ReturnType<typeof summarize>): ChartView['curves'][number]['summary'] {
+  if (summary === null) return null
+  const say = (value: number): string => formatReading(measure, value)
+  const mean = measureOf(measure).kind === 'state' ? '' : say(summary.mean)
+  return { last: say(summary.last), min: say(summary.min), mean, max: say(summary.max) }
+}
+
+function linesOf(rules: readonly Rule[], subject: Parameters<typeof lineInForce>[1]): ChartView['lines'] {
+  const rule = lineInForce(rules, subject)
+  if (rule?.kind !== 'level') return []
+  return (['warning', 'critical'] as const).flatMap((severity) => {
+    const value = rule[severity]
+    return value === null ? [] : [{ value, severity, text: `${rule.direction} ${formatReading(subject.measure, value)}` }]
+  })
+}

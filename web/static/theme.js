@@ -1,0 +1,6 @@
+// Before the first paint: the theme that this browser was last set to, else the one its system prefers.
+;(() => {
+  const kept = localStorage.getItem('theme')
+  const dark = kept === 'dark' || (kept !== 'light' && matchMedia('(prefers-color-scheme: dark)').matches)
+  document.documentElement.dataset.theme = dark ? 'dark' : 'light'
+})()
