@@ -13,6 +13,12 @@ export default ts.config(
     languageOptions: { globals: { ...globals.browser, ...globals.node } },
     rules: {
       'no-undef': 'off',
+      // TypeScript sees that a redirect never returns; this rule does not.
+      'no-fallthrough': 'off',
+      // The application is served at the root of its address.
+      'svelte/no-navigation-without-resolve': 'off',
+      // It does not know the warnings of the newer compiler; svelte-check reports both kinds.
+      'svelte/no-unused-svelte-ignore': 'off',
       '@typescript-eslint/no-unused-vars': ['error', { argsIgnorePattern: '^_', varsIgnorePattern: '^_' }],
       // Positions that a loop has just checked read better with an assertion than with a second test.
       '@typescript-eslint/no-non-null-assertion': 'off',

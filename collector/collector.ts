@@ -19,7 +19,9 @@ import { Silence } from './silence.ts'
 import { Spool } from './spool.ts'
 import { Teller } from './teller.ts'
 
-const DRIVERS: ReadonlyMap<string, Driver> = new Map([redfish, upsOverSnmp].map((driver) => [driver.protocol, driver]))
+const DRIVERS: ReadonlyMap<string, Driver> = new Map(
+  [redfish, upsOverSnmp].map((driver) => [driver.protocol, driver]),
+)
 const SPOOL_LIMIT_BYTES = 2 * 1024 ** 3
 const mailJob = z.object({ id: z.string() })
 
@@ -64,7 +66,9 @@ export async function startCollector(options: CollectorOptions): Promise<{ close
   const reload = async (): Promise<void> => {
     try {
       sources = await openSources(db, key)
-      tokens = new Map(sources.flatMap(({ id, tokenHash: hash }) => (hash === null ? [] : [[hash.toString('hex'), id]])))
+      tokens = new Map(
+        sources.flatMap(({ id, tokenHash: hash }) => (hash === null ? [] : [[hash.toString('hex'), id]])),
+      )
       const seen = await db
         .selectFrom('sighting')
         .innerJoin('source', 'source.id', 'sighting.sourceId')
@@ -84,7 +88,8 @@ export async function startCollector(options: CollectorOptions): Promise<{ close
     claimedBy: (keys) => keys.map((each) => senders.get(each)).find((id) => id !== undefined) ?? null,
     take: async (sourceId, moments) => {
       const heardAtMs = Date.now()
-      for (const { atMs, findings } of moments) await delivery.take({ sourceId, atMs, heardAtMs, durationMs: null, findings })
+      for (const { atMs, findings } of moments)
+        await delivery.take({ sourceId, atMs, heardAtMs, durationMs: null, findings })
     },
     failed,
   })
@@ -102,10 +107,7 @@ export async function startCollector(options: CollectorOptions): Promise<{ close
     },
   )
   const silence = new Silence(db, teller, Date.now())
-  const ticks = [
-    every(1000, () => silence.look(Date.now())),
-    every(15_000, reload),
-  ]
+  const ticks = [every(1000, () => silence.look(Date.now())), every(15_000, reload)]
   const runner = keepRunning(() =>
     run({
       pgPool: pool,

@@ -82,7 +82,10 @@ export class Delivery {
         } catch (error) {
           // What the database will never take (its source was removed, say) must not hold up the rest.
           if (isServerAway(error)) throw error
-          log.error({ sourceId: taken.sourceId, reason: String(error) }, 'a moment from disk cannot be stored')
+          log.error(
+            { sourceId: taken.sourceId, reason: String(error) },
+            'a moment from disk cannot be stored',
+          )
         }
       })
       if (count > 0) log.info({ moments: count }, 'readings kept on disk are delivered')
@@ -101,7 +104,8 @@ export class Delivery {
       return result
     })
     this.#placements.set(taken.sourceId, stored.placement)
-    if (stored.stored !== 'duplicate') await this.onStored({ taken, seriesIds: stored.placement.layout.seriesIds })
+    if (stored.stored !== 'duplicate')
+      await this.onStored({ taken, seriesIds: stored.placement.layout.seriesIds })
   }
 
   async #ensurePartition(atMs: number): Promise<void> {

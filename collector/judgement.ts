@@ -22,7 +22,10 @@ import type { Teller } from './teller.ts'
 
 /** What is known of one source between two of its moments. Thrown away whenever anything about it changes. */
 interface Bench {
-  readonly subjects: ReadonlyMap<number, { readonly subject: SubjectRow; readonly rule: LevelRule | StateRule | null }>
+  readonly subjects: ReadonlyMap<
+    number,
+    { readonly subject: SubjectRow; readonly rule: LevelRule | StateRule | null }
+  >
   readonly windows: Map<number, Sample[]>
   readonly open: Map<string, { id: number; severity: Severity; openedAtMs: number; partId: number | null }>
   lastAtMs: number
@@ -52,7 +55,12 @@ export class Judgement {
     try {
       const bench = await this.#benchFor(taken.sourceId, taken.atMs, seriesIds)
       if (taken.atMs < bench.lastAtMs) return
-      await this.#judgeAll(bench, taken.atMs, seriesIds, taken.findings.readings.map((reading) => reading.value))
+      await this.#judgeAll(
+        bench,
+        taken.atMs,
+        seriesIds,
+        taken.findings.readings.map((reading) => reading.value),
+      )
     } catch (error) {
       this.#benches.delete(taken.sourceId)
       throw error
@@ -73,7 +81,9 @@ export class Judgement {
       windows: new Map(),
       open: new Map(
         open.flatMap(({ id, ruleKey, seriesId, severity, openedAt, partId }) =>
-          seriesId === null ? [] : [[`${ruleKey} ${seriesId}`, { id, severity, openedAtMs: openedAt.getTime(), partId }]],
+          seriesId === null
+            ? []
+            : [[`${ruleKey} ${seriesId}`, { id, severity, openedAtMs: openedAt.getTime(), partId }]],
         ),
       ),
       lastAtMs: 0,
@@ -92,14 +102,17 @@ export class Judgement {
     values: readonly (number | null)[],
   ): Promise<void> {
     bench.lastAtMs = atMs
-    const moment = new Map(seriesIds.flatMap((id, slot) => (values[slot] == null ? [] : [[id, values[slot]] as const])))
+    const moment = new Map(
+      seriesIds.flatMap((id, slot) => (values[slot] == null ? [] : [[id, values[slot]] as const])),
+    )
     const changes: (() => Promise<void>)[] = []
     for (const [seriesId, value] of moment) {
       remember(bench, seriesId, { atMs, value })
       const entry = bench.subjects.get(seriesId)
       if (entry?.rule == null) continue
       const told = toldOf(bench, entry.subject, value, moment)
-      if (told !== null) changes.push(...this.#judgeSeries(bench, { seriesId, atMs, told, ...entry, rule: entry.rule }))
+      if (told !== null)
+        changes.push(...this.#judgeSeries(bench, { seriesId, atMs, told, ...entry, rule: entry.rule }))
     }
     for (const change of changes) await change()
   }
@@ -125,7 +138,8 @@ export class Judgement {
         async () => {
           await this.db.transaction().execute(async (trx) => {
             await changeSeverity(trx, open.id, { severity, title, reason, at: new Date(atMs) })
-            if (severity === 'critical') await this.teller.tell(trx, { alertId: open.id, event: 'worse', title, reason, atMs })
+            if (severity === 'critical')
+              await this.teller.tell(trx, { alertId: open.id, event: 'worse', title, reason, atMs })
           })
           bench.open.set(key, { ...open, severity })
         },
@@ -135,7 +149,10 @@ export class Judgement {
       async () => {
         // One trouble is one message: a part that somebody was just told about does not speak twice.
         const isKnown = [...bench.open.values()].some(
-          (other) => other.partId !== null && other.partId === subject.partId && !(other.severity === 'warning' && severity === 'critical'),
+          (other) =>
+            other.partId !== null &&
+            other.partId === subject.partId &&
+            !(other.severity === 'warning' && severity === 'critical'),
         )
         const id = await this.db.transaction().execute(async (trx) => {
           const opened = await openAlert(trx, {
@@ -187,7 +204,11 @@ function remember(bench: Bench, seriesId: number, sample: Sample): void {
 
 function ruleOf(rules: readonly Rule[], subject: SubjectRow): LevelRule | StateRule | null {
   if (!isMeasureKey(subject.measure)) return null
-  return lineInForce(rules, { measure: subject.measure, gearKind: subject.gearKind, partKind: subject.partKind })
+  return lineInForce(rules, {
+    measure: subject.measure,
+    gearKind: subject.gearKind,
+    partKind: subject.partKind,
+  })
 }
 
 /** The names, and what else was read of the same part, or of the gear itself, in the same moment. */
@@ -201,7 +222,8 @@ function toldOf(
   const companions: Partial<Record<MeasureKey, number>> = {}
   for (const [seriesId, other] of moment) {
     const beside = bench.subjects.get(seriesId)?.subject
-    if (beside?.gearId === subject.gearId && beside.partId === subject.partId) companions[beside.measure] = other
+    if (beside?.gearId === subject.gearId && beside.partId === subject.partId)
+      companions[beside.measure] = other
   }
   const { gearName, gearKind, partName, measure } = subject
   return { gearName, gearKind, partName, measure, value, companions }

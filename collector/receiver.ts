@@ -32,7 +32,11 @@ class Refusal extends Error {
 
 /** Receives OTLP metrics over HTTP (`POST /v1/metrics`), protobuf or JSON, with a bearer token per sender. */
 export async function startReceiver(port: number, hooks: ReceiverHooks): Promise<Server> {
-  const server = createServer({ requestTimeout: LONGEST_MS, headersTimeout: 10_000, connectionsCheckingInterval: 1000 })
+  const server = createServer({
+    requestTimeout: LONGEST_MS,
+    headersTimeout: 10_000,
+    connectionsCheckingInterval: 1000,
+  })
   server.on('request', (request, response) => {
     void receive(request, response, hooks)
   })
@@ -48,17 +52,28 @@ export async function startReceiver(port: number, hooks: ReceiverHooks): Promise
   return server
 }
 
-async function receive(request: IncomingMessage, response: ServerResponse, hooks: ReceiverHooks): Promise<void> {
+async function receive(
+  request: IncomingMessage,
+  response: ServerResponse,
+  hooks: ReceiverHooks,
+): Promise<void> {
   const address = `${request.socket.remoteAddress ?? 'sender'}`
   const token = /^Bearer (\S+)$/.exec(request.headers.authorization ?? '')?.[1]
   const sourceId = token === undefined ? null : hooks.sourceOf(token)
   try {
-    if (request.method !== 'POST' || request.url !== '/v1/metrics') throw new Refusal(404, 'POST /v1/metrics is the one thing here', null)
+    if (request.method !== 'POST' || request.url !== '/v1/metrics')
+      throw new Refusal(404, 'POST /v1/metrics is the one thing here', null)
     const moments = momentsOf(decodeExport(...(await payloadOf(request))))
     if (sourceId === null) {
-      const claimed = hooks.claimedBy(moments.flatMap((moment) => moment.findings.gear.map((gear) => gear.key)))
+      const claimed = hooks.claimedBy(
+        moments.flatMap((moment) => moment.findings.gear.map((gear) => gear.key)),
+      )
       if (claimed !== null) {
-        await hooks.failed(claimed, { kind: 'credentialsRefused', address, detail: 'its push came with a token that is not its own' })
+        await hooks.failed(claimed, {
+          kind: 'credentialsRefused',
+          address,
+          detail: 'its push came with a token that is not its own',
+        })
       }
       throw new Refusal(401, 'the token is not known', null)
     }
@@ -67,7 +82,8 @@ async function receive(request: IncomingMessage, response: ServerResponse, hooks
     answer(response, 200, {})
   } catch (error) {
     const refusal = asRefusal(error)
-    if (sourceId !== null && refusal.failure !== null) await hooks.failed(sourceId, refusal.failure(address)).catch(() => undefined)
+    if (sourceId !== null && refusal.failure !== null)
+      await hooks.failed(sourceId, refusal.failure(address)).catch(() => undefined)
     log.warn({ status: refusal.status, sourceId, reason: refusal.message }, 'a push was refused')
     answer(response, refusal.status, { message: refusal.message })
     request.destroy()
@@ -77,7 +93,11 @@ async function receive(request: IncomingMessage, response: ServerResponse, hooks
 function asRefusal(error: unknown): Refusal {
   if (error instanceof Refusal) return error
   if (error instanceof PayloadError) {
-    return new Refusal(400, error.message, (address) => ({ kind: 'malformed', address, detail: error.message }))
+    return new Refusal(400, error.message, (address) => ({
+      kind: 'malformed',
+      address,
+      detail: error.message,
+    }))
   }
   return new Refusal(503, 'not stored; send it again', null)
 }
@@ -85,10 +105,13 @@ function asRefusal(error: unknown): Refusal {
 async function payloadOf(request: IncomingMessage): Promise<Parameters<typeof decodeExport>> {
   const type = (request.headers['content-type'] ?? '').split(';')[0]!.trim().toLowerCase()
   if (type !== 'application/x-protobuf' && type !== 'application/json') {
-    throw new PayloadError(`the content type is «${printable(type)}», not application/x-protobuf or application/json`)
+    throw new PayloadError(
+      `the content type is «${printable(type)}», not application/x-protobuf or application/json`,
+    )
   }
   const encoding = request.headers['content-encoding'] ?? 'identity'
-  if (encoding !== 'gzip' && encoding !== 'identity') throw new PayloadError('the content encoding is neither gzip nor identity')
+  if (encoding !== 'gzip' && encoding !== 'identity')
+    throw new PayloadError('the content encoding is neither gzip nor identity')
   const chunks: Buffer[] = []
   let size = 0
   const startedMs = Date.now()
@@ -104,9 +127,19 @@ async function payloadOf(request: IncomingMessage): Promise<Parameters<typeof de
   } catch (error) {
     if (error instanceof Refusal) throw error
     const waitedMs = Date.now() - startedMs
-    throw new Refusal(408, 'the body never ended', (address) => ({ kind: 'timedOut', address, waitedMs, hint: 'Its push began and never ended.' }))
+    throw new Refusal(408, 'the body never ended', (address) => ({
+      kind: 'timedOut',
+      address,
+      waitedMs,
+      hint: 'Its push began and never ended.',
+    }))
   }
-  return [Buffer.concat(chunks), type === 'application/json' ? 'json' : 'protobuf', encoding === 'gzip', LIMIT_BYTES]
+  return [
+    Buffer.concat(chunks),
+    type === 'application/json' ? 'json' : 'protobuf',
+    encoding === 'gzip',
+    LIMIT_BYTES,
+  ]
 }
 
 const printable = (text: string): string => (isUtf8(Buffer.from(text)) ? text.slice(0, 60) : '(not text)')
@@ -114,14 +147,20 @@ const printable = (text: string): string => (isUtf8(Buffer.from(text)) ? text.sl
 function refuseSillyTimes(moments: readonly Moment[], nowMs: number): void {
   for (const { atMs } of moments) {
     if (atMs > nowMs + AHEAD_MS) {
-      throw new PayloadError(`its readings are dated ${formatElapsed(atMs - nowMs)} ahead of the clock here; set the sender's clock`)
+      throw new PayloadError(
+        `its readings are dated ${formatElapsed(atMs - nowMs)} ahead of the clock here; set the sender's clock`,
+      )
     }
-    if (atMs < nowMs - BEHIND_MS) throw new PayloadError('its readings are dated more than a year back; set the sender\'s clock')
+    if (atMs < nowMs - BEHIND_MS)
+      throw new PayloadError("its readings are dated more than a year back; set the sender's clock")
   }
 }
 
 function answer(response: ServerResponse, status: number, body: unknown): void {
   if (response.headersSent || response.destroyed) return
-  response.writeHead(status, { 'content-type': 'application/json', ...(status === 200 ? {} : { connection: 'close' }) })
+  response.writeHead(status, {
+    'content-type': 'application/json',
+    ...(status === 200 ? {} : { connection: 'close' }),
+  })
   response.end(JSON.stringify(body))
 }

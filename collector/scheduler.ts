@@ -7,7 +7,11 @@ import { log } from './log.ts'
 
 export interface SchedulerHooks {
   /** A reading of a source at its slot. Resolves when it is safe. */
-  readonly found: (source: OpenSource, at: { atMs: number; heardAtMs: number; durationMs: number }, findings: Findings) => Promise<void>
+  readonly found: (
+    source: OpenSource,
+    at: { atMs: number; heardAtMs: number; durationMs: number },
+    findings: Findings,
+  ) => Promise<void>
   readonly failed: (source: OpenSource, failure: Failure) => Promise<void>
 }
 
@@ -79,7 +83,8 @@ export class Scheduler {
     const intervalMs = plan.source.intervalSeconds * 1000
     const phase = slotPhaseMs(plan.source.id, intervalMs)
     const nowMs = Date.now()
-    const next = alignToSlot(Math.max(nowMs, nowMs + notBeforeMs - intervalMs), intervalMs, phase) + intervalMs
+    const next =
+      alignToSlot(Math.max(nowMs, nowMs + notBeforeMs - intervalMs), intervalMs, phase) + intervalMs
     plan.timer = setTimeout(() => void this.#read(plan, next), next - nowMs)
   }
 
@@ -108,7 +113,10 @@ export class Scheduler {
       outcome = await driver.collect({ target: source, timeoutMs })
     } catch (error) {
       // What a source is set to is checked at the door, but an older row may not pass a newer check.
-      outcome = { kind: 'failed', failure: { kind: 'unsupported', address: source.address, detail: settingsFault(error) } }
+      outcome = {
+        kind: 'failed',
+        failure: { kind: 'unsupported', address: source.address, detail: settingsFault(error) },
+      }
     }
     if (outcome.kind === 'found') {
       plan.failures = 0

@@ -27,11 +27,14 @@ export class Silence {
       const heardMs = clock.lastHeardAtMs === null ? null : Math.max(clock.lastHeardAtMs, this.startedAtMs)
       const createdAtMs = Math.max(clock.createdAtMs, this.startedAtMs)
       const state = freshness({ ...clock, createdAtMs, lastHeardAtMs: heardMs }, nowMs, rule.intervals)
-      const open = (await openAlertsOf(this.db, source.id)).find((alert) => alert.ruleKey === rule.key && alert.sourceId !== null)
+      const open = (await openAlertsOf(this.db, source.id)).find(
+        (alert) => alert.ruleKey === rule.key && alert.sourceId !== null,
+      )
       const at = new Date(nowMs)
       if (state === 'silent' && open === undefined) {
         const title = silenceSentence(source.name, clock, nowMs)
-        const reason = source.failure === null ? 'It was expected to be heard by itself.' : failureSentence(source.failure)
+        const reason =
+          source.failure === null ? 'It was expected to be heard by itself.' : failureSentence(source.failure)
         await this.db.transaction().execute(async (trx) => {
           const id = await openAlert(trx, {
             ruleKey: rule.key,
@@ -46,7 +49,8 @@ export class Silence {
             sinceAt: new Date(clock.lastHeardAtMs ?? clock.createdAtMs),
             openedAt: at,
           })
-          if (id !== null) await this.teller.tell(trx, { alertId: id, event: 'opened', title, reason, atMs: nowMs })
+          if (id !== null)
+            await this.teller.tell(trx, { alertId: id, event: 'opened', title, reason, atMs: nowMs })
           await announce(trx, { topic: 'sources', sourceId: source.id })
         })
       }
@@ -54,7 +58,12 @@ export class Silence {
         const reason = `Heard again after ${formatElapsed(nowMs - open.openedAt.getTime())}.`
         await this.db.transaction().execute(async (trx) => {
           if (await clearAlert(trx, open.id, at, reason)) {
-            await this.teller.tellCleared(trx, { alertId: open.id, title: `${source.name} is heard again`, reason, atMs: nowMs })
+            await this.teller.tellCleared(trx, {
+              alertId: open.id,
+              title: `${source.name} is heard again`,
+              reason,
+              atMs: nowMs,
+            })
           }
         })
       }

@@ -52,12 +52,18 @@ export class Teller {
         ].join('\n'),
       })
       .execute()
-    await sql`select graphile_worker.add_job('mail', ${JSON.stringify({ id })}::json, max_attempts := 20)`.execute(trx)
+    await sql`select graphile_worker.add_job('mail', ${JSON.stringify({ id })}::json, max_attempts := 20)`.execute(
+      trx,
+    )
   }
 
   /** Who heard that it began hears that it ended; where nobody was told, nobody needs to be. */
   async tellCleared(trx: Db, news: Omit<News, 'event'>): Promise<void> {
-    const told = await trx.selectFrom('message').select('id').where('alertId', '=', news.alertId).executeTakeFirst()
+    const told = await trx
+      .selectFrom('message')
+      .select('id')
+      .where('alertId', '=', news.alertId)
+      .executeTakeFirst()
     if (told !== undefined) await this.tell(trx, { ...news, event: 'cleared' })
   }
 
@@ -67,7 +73,8 @@ export class Teller {
     if (message === undefined || message.sentAt !== null || helpers.abortSignal?.aborted) return
     const mail = await readMailSetting(db)
     if (mail === null) return
-    const password = mail.sealedPassword === null ? null : unseal(this.key, Buffer.from(mail.sealedPassword, 'base64'))
+    const password =
+      mail.sealedPassword === null ? null : unseal(this.key, Buffer.from(mail.sealedPassword, 'base64'))
     const transport = nodemailer.createTransport({
       host: mail.host,
       port: mail.port,
@@ -75,7 +82,9 @@ export class Teller {
       connectionTimeout: 10_000,
       greetingTimeout: 10_000,
       socketTimeout: 20_000,
-      ...(mail.username === '' || password === null ? {} : { auth: { user: mail.username, pass: password['password'] ?? '' } }),
+      ...(mail.username === '' || password === null
+        ? {}
+        : { auth: { user: mail.username, pass: password['password'] ?? '' } }),
     })
     try {
       const { response } = await transport.sendMail({
@@ -122,6 +131,7 @@ async function placeOf(trx: Db, alertId: number): Promise<string | null> {
     .where('alert.id', '=', alertId)
     .executeTakeFirst()
   if (row === undefined) return null
-  const position = row.unit === null || row.heightUnits === null ? null : { unit: row.unit, heightUnits: row.heightUnits }
+  const position =
+    row.unit === null || row.heightUnits === null ? null : { unit: row.unit, heightUnits: row.heightUnits }
   return placeLabel({ room: row.room, rack: row.rack, position })
 }

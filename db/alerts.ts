@@ -1,3 +1,4 @@
+import { sql } from 'kysely'
 import type { MeasureKey } from '#core/measures'
 import type { Severity } from '#core/rules'
 import type { Db } from './connect.ts'
@@ -26,7 +27,12 @@ export async function openAlert(trx: Db, alert: NewAlert): Promise<number | null
     .returning('id')
     .executeTakeFirst()
   if (row === undefined) return null
-  await recordEvent(trx, row.id, { at: alert.openedAt, what: 'opened', who: null, text: `${alert.title}. ${alert.reason}` })
+  await recordEvent(trx, row.id, {
+    at: alert.openedAt,
+    what: 'opened',
+    who: null,
+    text: `${alert.title}. ${alert.reason}`,
+  })
   await announce(trx, { topic: 'alerts' })
   return row.id
 }
@@ -39,7 +45,12 @@ export async function changeSeverity(
 ): Promise<void> {
   const { severity, title, reason, at } = change
   await trx.updateTable('alert').set({ severity, title, reason }).where('id', '=', id).execute()
-  await recordEvent(trx, id, { at, what: severity === 'critical' ? 'worse' : 'better', who: null, text: `${title}. ${reason}` })
+  await recordEvent(trx, id, {
+    at,
+    what: severity === 'critical' ? 'worse' : 'better',
+    who: null,
+    text: `${title}. ${reason}`,
+  })
   await announce(trx, { topic: 'alerts' })
 }
 
@@ -58,7 +69,8 @@ export async function clearAlert(trx: Db, id: number, at: Date, reason: string):
   return true
 }
 
-export type TakeOutcome = { kind: 'taken' } | { kind: 'alreadyTaken'; by: string } | { kind: 'cleared' } | { kind: 'unknown' }
+export type TakeOutcome =
+  { kind: 'taken' } | { kind: 'alreadyTaken'; by: string } | { kind: 'cleared' } | { kind: 'unknown' }
 
 /** «I have it», with a name. The first one to say so has it. */
 export async function takeAlert(db: Db, id: number, who: string, at: Date): Promise<TakeOutcome> {
@@ -84,7 +96,10 @@ export async function recordEvent(
   alertId: number,
   event: { at: Date; what: string; who: string | null; text: string },
 ): Promise<void> {
-  await trx.insertInto('alertEvent').values({ alertId, ...event }).execute()
+  await trx
+    .insertInto('alertEvent')
+    .values({ alertId, ...event })
+    .execute()
 }
 
 /** Open alerts as the collector needs them. */
@@ -143,6 +158,10 @@ const listing = (db: Db) =>
       'rack.name as rackName',
       'room.name as roomName',
       'reader.id as readerId',
+      sql<string | null>`(
+        select other.name from link join gear other on other.id = link.from_gear_id
+        where link.to_gear_id = gear.id and link.kind in ('hosts', 'stores-on') and other.kind = 'server'
+        order by other.name limit 1)`.as('onName'),
     ])
 
 export const listOpenAlerts = (db: Db) =>

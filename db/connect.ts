@@ -6,7 +6,12 @@ export type Db = Kysely<Database>
 
 /** A pool of connections. A connection that the server drops while idle is replaced, and is no crash of ours. */
 export function openPool(url: string, most = 8): pg.Pool {
-  const pool = new pg.Pool({ connectionString: url, max: most, connectionTimeoutMillis: 5000, keepAlive: true })
+  const pool = new pg.Pool({
+    connectionString: url,
+    max: most,
+    connectionTimeoutMillis: 5000,
+    keepAlive: true,
+  })
   pool.on('error', () => undefined)
   return pool
 }

@@ -17,7 +17,11 @@ const IDENTITY_LOCK = 7_301
 
 /** Everything of findings that is not a value. Two moments of one shape go to the same places. */
 export const shapeOf = (findings: Findings): string =>
-  JSON.stringify([findings.gear, findings.links, findings.readings.map(({ gear, part, measure }) => [gear, part, measure])])
+  JSON.stringify([
+    findings.gear,
+    findings.links,
+    findings.readings.map(({ gear, part, measure }) => [gear, part, measure]),
+  ])
 
 /**
  * Stores one moment of one source: gear, parts and links as they are now, and the readings once.
@@ -29,7 +33,8 @@ export async function storeFindings(
   placement: Placement | null,
 ): Promise<{ placement: Placement; stored: 'stored' | 'merged' | 'duplicate' }> {
   const shape = shapeOf(moment.findings)
-  const placed = placement?.shape === shape ? placement : await place(trx, moment.sourceId, moment.findings, shape)
+  const placed =
+    placement?.shape === shape ? placement : await place(trx, moment.sourceId, moment.findings, shape)
   const stored = await insertMoment(trx, {
     sourceId: moment.sourceId,
     atMs: moment.atMs,
@@ -61,12 +66,15 @@ async function place(trx: Db, sourceId: number, findings: Findings, shape: strin
   const seriesIds: number[] = []
   for (const { gear, part, measure } of findings.readings) {
     const gearId = gearIds.get(gear)
-    if (gearId === undefined) throw new Error(`a reading of ${measure} names gear ${gear}, which was not found with it`)
+    if (gearId === undefined)
+      throw new Error(`a reading of ${measure} names gear ${gear}, which was not found with it`)
     const partId = part === null ? null : (partIds.get(`${gear}\n${part}`) ?? null)
     const { id } = await trx
       .insertInto('series')
       .values({ sourceId, gearId, partId, measure })
-      .onConflict((conflict) => conflict.columns(['sourceId', 'gearId', 'partId', 'measure']).doUpdateSet({ measure }))
+      .onConflict((conflict) =>
+        conflict.columns(['sourceId', 'gearId', 'partId', 'measure']).doUpdateSet({ measure }),
+      )
       .returning('id')
       .executeTakeFirstOrThrow()
     seriesIds.push(id)
@@ -104,7 +112,10 @@ async function placeGear(trx: Db, sourceId: number, found: GearFinding): Promise
   return gearId
 }
 
-async function byIdentity(trx: Db, identities: readonly { kind: string; value: string }[]): Promise<number | undefined> {
+async function byIdentity(
+  trx: Db,
+  identities: readonly { kind: string; value: string }[],
+): Promise<number | undefined> {
   for (const { kind, value } of identities) {
     const known = await trx
       .selectFrom('gearIdentity')
@@ -133,11 +144,23 @@ async function placeParts(trx: Db, gearId: number, found: GearFinding): Promise<
     .updateTable('part')
     .set({ isPresent: false })
     .where('gearId', '=', gearId)
-    .where('key', 'not in', found.parts.map((part) => part.key))
+    .where(
+      'key',
+      'not in',
+      found.parts.map((part) => part.key),
+    )
     .execute()
   const rows = await trx
     .insertInto('part')
-    .values(found.parts.map(({ key, kind, name, facts }) => ({ gearId, key, kind, name, facts: JSON.stringify(facts) })))
+    .values(
+      found.parts.map(({ key, kind, name, facts }) => ({
+        gearId,
+        key,
+        kind,
+        name,
+        facts: JSON.stringify(facts),
+      })),
+    )
     .onConflict((conflict) =>
       conflict.columns(['gearId', 'key']).doUpdateSet((eb) => ({
         kind: eb.ref('excluded.kind'),

@@ -14,6 +14,8 @@ export interface GearRow {
   readonly roomName: string | null
   readonly unit: number | null
   readonly heightUnits: number | null
+  /** What a machine runs on, or what a store belongs to. */
+  readonly onName: string | null
   readonly sourceIds: number[]
   readonly openSeverities: Severity[]
 }
@@ -34,8 +36,16 @@ const rows = (db: Db) =>
       'room.name as roomName',
       'gear.unit',
       'gear.heightUnits',
-      sql<number[]>`array(select distinct source_id from sighting where gear_id = gear.id order by 1)`.as('sourceIds'),
-      sql<Severity[]>`array(select severity from alert where gear_id = gear.id and cleared_at is null)`.as('openSeverities'),
+      sql<string | null>`(
+        select other.name from link join gear other on other.id = link.from_gear_id
+        where link.to_gear_id = gear.id and link.kind in ('hosts', 'stores-on') and other.kind = 'server'
+        order by other.name limit 1)`.as('onName'),
+      sql<number[]>`array(select distinct source_id from sighting where gear_id = gear.id order by 1)`.as(
+        'sourceIds',
+      ),
+      sql<Severity[]>`array(select severity from alert where gear_id = gear.id and cleared_at is null)`.as(
+        'openSeverities',
+      ),
     ])
 
 export const listGear = (db: Db): Promise<GearRow[]> => rows(db).orderBy('gear.name').execute()
@@ -119,13 +129,24 @@ export async function listLinks(db: Db, gearId: number): Promise<LinkRow[]> {
         ]),
       ),
     )
-    .select(['link.kind', 'link.fromGearId', 'gear.id as otherId', 'gear.name as otherName', 'gear.kind as otherKind'])
+    .select([
+      'link.kind',
+      'link.fromGearId',
+      'gear.id as otherId',
+      'gear.name as otherName',
+      'gear.kind as otherKind',
+    ])
     .orderBy('gear.name')
     .execute()
   return found.map(({ fromGearId, ...link }) => ({ ...link, isOutgoing: fromGearId === gearId }))
 }
 
-export async function insertLink(db: Db, kind: LinkKind, fromGearId: number, toGearId: number): Promise<void> {
+export async function insertLink(
+  db: Db,
+  kind: LinkKind,
+  fromGearId: number,
+  toGearId: number,
+): Promise<void> {
   await db
     .insertInto('link')
     .values({ kind, fromGearId, toGearId })

@@ -23,7 +23,11 @@ export async function announce(db: Db, event: LiveEvent): Promise<void> {
  * Listens until closed, and connects again whenever the server went away.
  * @param onGap called after a reconnection: events may have been missed in between.
  */
-export function listen(url: string, onEvent: (event: LiveEvent) => void, onGap: () => void): { close(): Promise<void> } {
+export function listen(
+  url: string,
+  onEvent: (event: LiveEvent) => void,
+  onGap: () => void,
+): { close(): Promise<void> } {
   let client: pg.Client | null = null
   let closed = false
   let retry: NodeJS.Timeout | undefined

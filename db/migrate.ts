@@ -15,7 +15,9 @@ export async function migrate(db: Kysely<Database>): Promise<void> {
     await db
       .insertInto('rule')
       .values({ key: rule.key, body, isDefault: true })
-      .onConflict((conflict) => conflict.column('key').doUpdateSet({ body }).where('rule.isDefault', '=', true))
+      .onConflict((conflict) =>
+        conflict.column('key').doUpdateSet({ body }).where('rule.isDefault', '=', true),
+      )
       .execute()
   }
 }

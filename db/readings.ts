@@ -18,7 +18,9 @@ export async function ensurePartitions(db: Db, fromMs: number, toMs: number): Pr
     const name = `hot_${new Date(day).toISOString().slice(0, 10).replaceAll('-', '_')}`
     const from = sql.lit(new Date(day).toISOString())
     const to = sql.lit(new Date(day + DAY_MS).toISOString())
-    await sql`create table if not exists ${sql.id(name)} partition of hot for values from (${from}) to (${to})`.execute(db)
+    await sql`create table if not exists ${sql.id(name)} partition of hot for values from (${from}) to (${to})`.execute(
+      db,
+    )
   }
 }
 
@@ -51,7 +53,10 @@ export async function insertMoment(trx: Db, row: MomentRow): Promise<'stored' | 
     return row.values[slot] != null && (at === undefined || old[at] == null)
   })
   if (!brought) return 'duplicate'
-  const merged = mergeMoments({ seriesIds: before.seriesIds, values: old }, { seriesIds: row.layout.seriesIds, values: row.values })
+  const merged = mergeMoments(
+    { seriesIds: before.seriesIds, values: old },
+    { seriesIds: row.layout.seriesIds, values: row.values },
+  )
   const layout = await layoutFor(trx, row.sourceId, merged.seriesIds)
   await trx
     .updateTable('hot')
@@ -68,7 +73,9 @@ interface Slots {
 }
 
 function mergeMoments(first: Slots, second: Slots): { seriesIds: number[]; values: (number | null)[] } {
-  const values = new Map<number, number | null>(first.seriesIds.map((id, slot) => [id, first.values[slot] ?? null]))
+  const values = new Map<number, number | null>(
+    first.seriesIds.map((id, slot) => [id, first.values[slot] ?? null]),
+  )
   second.seriesIds.forEach((id, slot) => values.set(id, values.get(id) ?? second.values[slot] ?? null))
   return { seriesIds: [...values.keys()], values: [...values.values()] }
 }
@@ -109,7 +116,9 @@ export async function latestReadings(db: Db, sourceIds?: readonly number[]): Pro
   for (const row of rows) {
     const atMs = row.ts.getTime()
     const values = decodeSlots(row.vals)
-    row.seriesIds.forEach((seriesId, slot) => latest.set(seriesId, { seriesId, atMs, value: values[slot] ?? null }))
+    row.seriesIds.forEach((seriesId, slot) =>
+      latest.set(seriesId, { seriesId, atMs, value: values[slot] ?? null }),
+    )
   }
   return latest
 }

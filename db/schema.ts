@@ -13,7 +13,13 @@ export interface Database {
   site: { id: Generated<number>; name: string; timeZone: string }
   setting: { key: string; body: JSONColumnType<Record<string, unknown>> }
   room: { id: Generated<number>; name: string; position: Generated<number> }
-  rack: { id: Generated<number>; roomId: number; name: string; heightUnits: number; position: Generated<number> }
+  rack: {
+    id: Generated<number>
+    roomId: number
+    name: string
+    heightUnits: number
+    position: Generated<number>
+  }
   gear: {
     id: Generated<number>
     name: string
@@ -89,7 +95,14 @@ export interface Database {
     takenAt: MaybeInstant
     takenBy: string | null
   }
-  alertEvent: { id: Generated<number>; alertId: number; at: Instant; what: string; who: string | null; text: string }
+  alertEvent: {
+    id: Generated<number>
+    alertId: number
+    at: Instant
+    what: string
+    who: string | null
+    text: string
+  }
   message: {
     id: string
     alertId: number

@@ -15,7 +15,8 @@ export function openKeyFile(path: string): SecretKey {
     }
   }
   const hex = readFileSync(path, 'utf8').trim()
-  if (!/^[0-9a-f]{64}$/.test(hex)) throw new Error(`${path} should hold a key of 64 hexadecimal digits, and does not`)
+  if (!/^[0-9a-f]{64}$/.test(hex))
+    throw new Error(`${path} should hold a key of 64 hexadecimal digits, and does not`)
   return Buffer.from(hex, 'hex')
 }
 

@@ -46,7 +46,9 @@ export function listSources(db: Db): Promise<(SourceRow & { credentialName: stri
     .execute()
 }
 
-export const clockOf = (source: Pick<SourceRow, 'intervalSeconds' | 'createdAt' | 'lastHeardAt'>): SourceClock => ({
+export const clockOf = (
+  source: Pick<SourceRow, 'intervalSeconds' | 'createdAt' | 'lastHeardAt'>,
+): SourceClock => ({
   intervalMs: source.intervalSeconds * 1000,
   createdAtMs: source.createdAt.getTime(),
   lastHeardAtMs: source.lastHeardAt?.getTime() ?? null,
@@ -81,7 +83,11 @@ export interface NewSource {
 export async function insertSource(db: Db, { token, settings, ...rest }: NewSource): Promise<number> {
   const { id } = await db
     .insertInto('source')
-    .values({ ...rest, settings: JSON.stringify(settings), tokenHash: token === null ? null : tokenHash(token) })
+    .values({
+      ...rest,
+      settings: JSON.stringify(settings),
+      tokenHash: token === null ? null : tokenHash(token),
+    })
     .returning('id')
     .executeTakeFirstOrThrow()
   await announce(db, { topic: 'sources', sourceId: id })
@@ -106,15 +112,29 @@ export async function insertCredential(
   return id
 }
 
-export function listCredentials(db: Db): Promise<{ id: number; name: string; kind: 'basic' | 'snmp-v2c' | 'snmp-v3' }[]> {
+export function listCredentials(
+  db: Db,
+): Promise<{ id: number; name: string; kind: 'basic' | 'snmp-v2c' | 'snmp-v3' }[]> {
   return db.selectFrom('credential').select(['id', 'name', 'kind']).orderBy('name').execute()
 }
 
 /** Heard at `at`; the last failure stays readable until the next success wipes it. */
-export async function recordHeard(db: Db, sourceId: number, at: Date, durationMs: number | null): Promise<void> {
+export async function recordHeard(
+  db: Db,
+  sourceId: number,
+  at: Date,
+  durationMs: number | null,
+): Promise<void> {
   await db
     .updateTable('source')
-    .set({ lastHeardAt: at, lastAttemptAt: at, lastDurationMs: durationMs, failure: null, failedAt: null, failures: 0 })
+    .set({
+      lastHeardAt: at,
+      lastAttemptAt: at,
+      lastDurationMs: durationMs,
+      failure: null,
+      failedAt: null,
+      failures: 0,
+    })
     .where('id', '=', sourceId)
     .where((eb) => eb.or([eb('lastHeardAt', 'is', null), eb('lastHeardAt', '<=', at)]))
     .execute()

@@ -14,12 +14,20 @@ For example: bin/standin cause petrel-07 stop-fan 3
              bin/standin cause petrel-07 fill-store gannet-02 --pace 20`
 
 const fault = z.object({ name: z.string(), part: z.string().nullable(), pace: z.number() })
-const listing = z.object({ gear: z.array(z.object({ name: z.string(), possible: z.array(z.string()), now: z.array(fault) })) })
-const mails = z.object({ mails: z.array(z.object({ receivedAt: z.string(), to: z.array(z.string()), raw: z.string() })) })
+const listing = z.object({
+  gear: z.array(z.object({ name: z.string(), possible: z.array(z.string()), now: z.array(fault) })),
+})
+const mails = z.object({
+  mails: z.array(z.object({ receivedAt: z.string(), to: z.array(z.string()), raw: z.string() })),
+})
 
 const { positionals, values } = parseArgs({
   allowPositionals: true,
-  options: { port: { type: 'string', default: '8460' }, pace: { type: 'string', default: '1' }, help: { type: 'boolean' } },
+  options: {
+    port: { type: 'string', default: '8460' },
+    pace: { type: 'string', default: '1' },
+    help: { type: 'boolean' },
+  },
 })
 const [verb, gear, name, part = null] = positionals
 const control = `http://127.0.0.1:${portsFrom(Number(values.port)).control}`
@@ -30,7 +38,9 @@ try {
   else if (verb === 'mails') printMails(mails.parse(await ask('GET', '/mails')))
   else if ((verb === 'cause' || verb === 'mend') && gear !== undefined) {
     await ask('POST', `/${verb}`, { gear, fault: name, part, pace: Number(values.pace) })
-    console.log(verb === 'cause' ? `${gear}: ${name}${part === null ? '' : ` ${part}`} caused.` : `${gear}: mended.`)
+    console.log(
+      verb === 'cause' ? `${gear}: ${name}${part === null ? '' : ` ${part}`} caused.` : `${gear}: mended.`,
+    )
   } else throw new Error(`«${positionals.join(' ')}» is not understood.\n\n${HELP}`)
 } catch (error) {
   console.error(error instanceof Error ? error.message : error)
@@ -38,7 +48,10 @@ try {
 }
 
 async function ask(method: string, path: string, body?: unknown): Promise<unknown> {
-  const reply = await fetch(control + path, { method, ...(body === undefined ? {} : { body: JSON.stringify(body) }) }).catch(() => {
+  const reply = await fetch(control + path, {
+    method,
+    ...(body === undefined ? {} : { body: JSON.stringify(body) }),
+  }).catch(() => {
     throw new Error(`No stand-ins answer at ${control}. Start the demo with bin/start first.`)
   })
   const answer: unknown = await reply.json()
@@ -49,7 +62,9 @@ async function ask(method: string, path: string, body?: unknown): Promise<unknow
 function printGear({ gear: list }: z.infer<typeof listing>): void {
   for (const each of list) {
     const now = each.now.map((one) => `${one.name}${one.part === null ? '' : ` ${one.part}`}`).join(', ')
-    console.log(`${each.name.padEnd(12)} ${now === '' ? 'well' : `now: ${now}`}\n${' '.repeat(13)}can: ${each.possible.join(', ')}`)
+    console.log(
+      `${each.name.padEnd(12)} ${now === '' ? 'well' : `now: ${now}`}\n${' '.repeat(13)}can: ${each.possible.join(', ')}`,
+    )
   }
 }
 

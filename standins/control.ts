@@ -33,7 +33,11 @@ export async function startControl(port: number, controlled: Controlled): Promis
   return server
 }
 
-async function handle(controlled: Controlled, request: IncomingMessage, response: ServerResponse): Promise<void> {
+async function handle(
+  controlled: Controlled,
+  request: IncomingMessage,
+  response: ServerResponse,
+): Promise<void> {
   const route = `${request.method} ${request.url}`
   if (route === 'GET /') {
     const gear = [...controlled.gear].map(([name, boards]) => ({
@@ -44,12 +48,15 @@ async function handle(controlled: Controlled, request: IncomingMessage, response
     return reply(response, 200, { gear })
   }
   if (route === 'GET /mails') return reply(response, 200, { mails: controlled.mails })
-  if (route !== 'POST /cause' && route !== 'POST /mend') return reply(response, 404, { error: `nothing at ${route}` })
+  if (route !== 'POST /cause' && route !== 'POST /mend')
+    return reply(response, 404, { error: `nothing at ${route}` })
 
   const asked = command.parse(JSON.parse(await bodyOf(request)))
   const boards = controlled.gear.get(asked.gear)
   if (boards === undefined) {
-    throw new RangeError(`There is no stand-in «${asked.gear}». There are: ${[...controlled.gear.keys()].join(', ')}.`)
+    throw new RangeError(
+      `There is no stand-in «${asked.gear}». There are: ${[...controlled.gear.keys()].join(', ')}.`,
+    )
   }
   if (route === 'POST /mend') {
     boards.forEach((board) => board.mend(asked.fault, asked.part))

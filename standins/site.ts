@@ -4,7 +4,11 @@ import type { UpsSpec } from './model/ups.ts'
 
 // One rack of Kittiwake Sound. Makers, models, serials and people are made up; everything listens on loopback only.
 
-export const SITE = { name: 'Kittiwake Sound', room: 'Breakwater Hall', rack: { name: 'B04', heightUnits: 42 } } as const
+export const SITE = {
+  name: 'Kittiwake Sound',
+  room: 'Breakwater Hall',
+  rack: { name: 'B04', heightUnits: 42 },
+} as const
 
 const server = (name: string, number: number, rest: Partial<ServerSpec> = {}): ServerSpec => ({
   name,
@@ -43,14 +47,54 @@ export const HYPERVISOR: HypervisorSpec = {
   seed: petrel07.seed,
   memoryGiB: 512,
   machines: [
-    { name: 'tide-model-03', uuid: 'a1d0c9c2-51aa-4f6e-8a01-0000000000a3', processors: 16, memoryGiB: 128, share: 0.3, store: 'gannet-01' },
-    { name: 'radar-tiles-02', uuid: 'a1d0c9c2-51aa-4f6e-8a01-0000000000b2', processors: 8, memoryGiB: 64, share: 0.22, store: 'gannet-02' },
-    { name: 'buoy-intake-01', uuid: 'a1d0c9c2-51aa-4f6e-8a01-0000000000c1', processors: 4, memoryGiB: 16, share: 0.1, store: 'gannet-01' },
-    { name: 'surge-archive-01', uuid: 'a1d0c9c2-51aa-4f6e-8a01-0000000000d1', processors: 4, memoryGiB: 32, share: 0.05, store: 'gannet-02' },
+    {
+      name: 'tide-model-03',
+      uuid: 'a1d0c9c2-51aa-4f6e-8a01-0000000000a3',
+      processors: 16,
+      memoryGiB: 128,
+      share: 0.3,
+      store: 'gannet-01',
+    },
+    {
+      name: 'radar-tiles-02',
+      uuid: 'a1d0c9c2-51aa-4f6e-8a01-0000000000b2',
+      processors: 8,
+      memoryGiB: 64,
+      share: 0.22,
+      store: 'gannet-02',
+    },
+    {
+      name: 'buoy-intake-01',
+      uuid: 'a1d0c9c2-51aa-4f6e-8a01-0000000000c1',
+      processors: 4,
+      memoryGiB: 16,
+      share: 0.1,
+      store: 'gannet-01',
+    },
+    {
+      name: 'surge-archive-01',
+      uuid: 'a1d0c9c2-51aa-4f6e-8a01-0000000000d1',
+      processors: 4,
+      memoryGiB: 32,
+      share: 0.05,
+      store: 'gannet-02',
+    },
   ],
   stores: [
-    { name: 'gannet-01', uuid: 'b7e3f5a0-2f11-4d70-9c02-000000000001', capacityTiB: 12, usedRatio: 0.552, growthPerDay: 0.0006 },
-    { name: 'gannet-02', uuid: 'b7e3f5a0-2f11-4d70-9c02-000000000002', capacityTiB: 8, usedRatio: 0.783, growthPerDay: 0.002 },
+    {
+      name: 'gannet-01',
+      uuid: 'b7e3f5a0-2f11-4d70-9c02-000000000001',
+      capacityTiB: 12,
+      usedRatio: 0.552,
+      growthPerDay: 0.0006,
+    },
+    {
+      name: 'gannet-02',
+      uuid: 'b7e3f5a0-2f11-4d70-9c02-000000000002',
+      capacityTiB: 8,
+      usedRatio: 0.783,
+      growthPerDay: 0.002,
+    },
   ],
 }
 
@@ -67,11 +111,19 @@ export const PLACES: Readonly<Record<string, { unit: number; heightUnits: number
 // Credentials of the simulated devices. They open nothing but these stand-ins.
 export const CONTROLLER_ACCOUNT = { username: 'rack-reader', password: 'only-reads-the-demo' } as const
 export const UPS_COMMUNITY = 'harbour-read'
-export const UPS_USER = { username: 'rackreader', authPassword: 'harbour-auth-demo', privPassword: 'harbour-priv-demo' } as const
+export const UPS_USER = {
+  username: 'rackreader',
+  authPassword: 'harbour-auth-demo',
+  privPassword: 'harbour-priv-demo',
+} as const
 export const HYPERVISOR_TOKEN = 'rr_demo_petrel-07_pushes_with_this'
 
 /** Who is told in the demo, and who signs in. */
-export const TEAM = { name: 'night team', to: 'night-team@kittiwake.example', from: 'rack@kittiwake.example' } as const
+export const TEAM = {
+  name: 'night team',
+  to: 'night-team@kittiwake.example',
+  from: 'rack@kittiwake.example',
+} as const
 export const DEMO_PASSWORD = 'kittiwake-demo'
 export const PEOPLE = [
   { name: 'Asta Holm', email: 'asta@kittiwake.example', role: 'administer' },

@@ -10,7 +10,16 @@ import { SimServer } from './model/server.ts'
 import { SimUps } from './model/ups.ts'
 import { newAuthority, newServerCertificate, type Pair } from './redfish/authority.ts'
 import { startController } from './redfish/server.ts'
-import { CONTROLLER_ACCOUNT, HYPERVISOR, HYPERVISOR_TOKEN, SERVERS, type StandinPorts, UPS_COMMUNITY, UPS_USER, UPSES } from './site.ts'
+import {
+  CONTROLLER_ACCOUNT,
+  HYPERVISOR,
+  HYPERVISOR_TOKEN,
+  SERVERS,
+  type StandinPorts,
+  UPS_COMMUNITY,
+  UPS_USER,
+  UPSES,
+} from './site.ts'
 import { startUpsAgent } from './ups/agent.ts'
 import { startGate } from './ups/gate.ts'
 
@@ -66,7 +75,10 @@ export async function startStandins(options: StandinOptions): Promise<{ close():
     const port = ports.upses[ups.spec.name]!
     const agent = startUpsAgent({ ups, port: port + 5, community: UPS_COMMUNITY, user: UPS_USER })
     const gate = await startGate(port, port + 5, ups.faults)
-    closers.push(() => gate.close(), () => agent.close())
+    closers.push(
+      () => gate.close(),
+      () => agent.close(),
+    )
     board(ups.spec.name, ups.faults)
   }
   const sender = startSender({
@@ -79,7 +91,11 @@ export async function startStandins(options: StandinOptions): Promise<{ close():
   board(site.hypervisor.spec.name, site.hypervisor.faults)
   const sink = await startMailSink(ports.mail)
   const control = await startControl(ports.control, { gear: boards, mails: sink.mails })
-  closers.push(() => sender.close(), () => sink.close(), () => control.close())
+  closers.push(
+    () => sender.close(),
+    () => sink.close(),
+    () => control.close(),
+  )
   return {
     async close() {
       for (const close of closers) await close()

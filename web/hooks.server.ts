@@ -41,7 +41,9 @@ async function refusal(event: RequestEvent): Promise<Response | null> {
     redirect(303, `/sign-in?to=${encodeURIComponent(url.pathname + url.search)}`)
   }
   event.locals.user = user
-  return mayDo(user.role, needed) ? null : refuse(403, `This needs the right to ${needed}; your account may ${user.role}.`)
+  return mayDo(user.role, needed)
+    ? null
+    : refuse(403, `This needs the right to ${needed}; your account may ${user.role}.`)
 }
 
 const refuse = (status: number, message: string): Response =>
@@ -49,9 +51,12 @@ const refuse = (status: number, message: string): Response =>
 
 /** What a person reads when something breaks: never a stack, never a secret. */
 export const handleError: HandleServerError = ({ error: thrown, status, message }) => {
-  if (isServerAway(thrown)) return { message: 'The database is away. Readings are kept by the collector meanwhile.' }
+  if (isServerAway(thrown))
+    return { message: 'The database is away. Readings are kept by the collector meanwhile.' }
   if (status === 500) console.error(thrown)
-  return { message: status === 500 ? 'Something went wrong here. The log of the web process says what.' : message }
+  return {
+    message: status === 500 ? 'Something went wrong here. The log of the web process says what.' : message,
+  }
 }
 
 process.on('sveltekit:shutdown' as never, () => {

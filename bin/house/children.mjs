@@ -28,7 +28,9 @@ export function keep({ name, words, env, logFolder }) {
     child.once('exit', (code, signal) => {
       child = null
       if (isStopping) return
-      say(`${name} ended (${signal ?? `status ${code}`}); it is started again. Its log: ${join(logFolder, name)}.log`)
+      say(
+        `${name} ended (${signal ?? `status ${code}`}); it is started again. Its log: ${join(logFolder, name)}.log`,
+      )
       setTimeout(() => {
         if (!isStopping) start()
       }, 1000)

@@ -10,7 +10,13 @@ export const HOME = join(dirname(fileURLToPath(import.meta.url)), '..', '..')
 /** @param {string[]} words @param {import('node:child_process').SpawnSyncOptions} [options] */
 export function run(words, options = {}) {
   const [program = '', ...rest] = words
-  return spawnSync(program, rest, { cwd: HOME, encoding: 'utf8', stdio: 'pipe', maxBuffer: 1 << 28, ...options })
+  return spawnSync(program, rest, {
+    cwd: HOME,
+    encoding: 'utf8',
+    stdio: 'pipe',
+    maxBuffer: 1 << 28,
+    ...options,
+  })
 }
 
 export function checkNode() {
@@ -24,13 +30,17 @@ export function checkDisk(neededMiB, folder) {
   const { bavail, bsize } = statfsSync(folder)
   const freeMiB = Math.floor((bavail * bsize) / 1024 ** 2)
   if (freeMiB >= neededMiB) return
-  throw new Trouble(`The disk of ${folder} has ${freeMiB} MiB free; ${neededMiB} MiB are needed. Make room and start again.`)
+  throw new Trouble(
+    `The disk of ${folder} has ${freeMiB} MiB free; ${neededMiB} MiB are needed. Make room and start again.`,
+  )
 }
 
 /** Installs the npm packages when they are missing or the lock file has changed since. */
 export function installPackages() {
   const stamp = join(HOME, 'node_modules', '.rack-lock')
-  const wanted = createHash('sha256').update(readFileSync(join(HOME, 'package-lock.json'))).digest('hex')
+  const wanted = createHash('sha256')
+    .update(readFileSync(join(HOME, 'package-lock.json')))
+    .digest('hex')
   if (existsSync(stamp) && readFileSync(stamp, 'utf8') === wanted) return
   checkDisk(1500, HOME)
   say('installing packages with npm, about a minute')
@@ -38,8 +48,14 @@ export function installPackages() {
     env: { ...process.env, PLAYWRIGHT_SKIP_BROWSER_DOWNLOAD: '1' },
   })
   if (done.status !== 0) {
-    const said = `${done.stderr}`.split('\n').filter((line) => /^npm error ./.test(line)).slice(0, 6).join('\n')
-    throw new Trouble(`npm could not install the packages (is its registry reachable, may this user write here?):\n${said}`)
+    const said = `${done.stderr}`
+      .split('\n')
+      .filter((line) => /^npm error ./.test(line))
+      .slice(0, 6)
+      .join('\n')
+    throw new Trouble(
+      `npm could not install the packages (is its registry reachable, may this user write here?):\n${said}`,
+    )
   }
   writeFileSync(stamp, wanted)
 }
@@ -48,16 +64,23 @@ export function installPackages() {
 export function installDebian(names, isThere) {
   if (isThere()) return
   const list = names.join(' ')
-  const asRoot = process.getuid?.() === 0 ? [] : run(['sudo', '-n', 'true']).status === 0 ? ['sudo', '-n'] : null
+  const asRoot =
+    process.getuid?.() === 0 ? [] : run(['sudo', '-n', 'true']).status === 0 ? ['sudo', '-n'] : null
   if (asRoot === null || run(['sh', '-c', 'command -v apt-get']).status !== 0) {
-    throw new Trouble(`Debian's ${list} is missing, and this user may not install it. Ask an administrator for: apt-get install ${list}`)
+    throw new Trouble(
+      `Debian's ${list} is missing, and this user may not install it. Ask an administrator for: apt-get install ${list}`,
+    )
   }
   say(`installing Debian's ${list}`)
   const env = { ...process.env, DEBIAN_FRONTEND: 'noninteractive' }
   run([...asRoot, 'apt-get', 'update', '-qq'], { env })
-  const done = run([...asRoot, 'apt-get', 'install', '-y', '-qq', '--no-install-recommends', ...names], { env })
+  const done = run([...asRoot, 'apt-get', 'install', '-y', '-qq', '--no-install-recommends', ...names], {
+    env,
+  })
   if (done.status !== 0 || !isThere()) {
-    throw new Trouble(`apt-get could not install ${list}:\n${`${done.stderr}`.trim().split('\n').slice(-4).join('\n')}`)
+    throw new Trouble(
+      `apt-get could not install ${list}:\n${`${done.stderr}`.trim().split('\n').slice(-4).join('\n')}`,
+    )
   }
 }
 
@@ -69,7 +92,8 @@ export function buildWeb() {
   checkDisk(300, HOME)
   say('building the web application, about a minute')
   const done = run(['npx', 'vite', 'build', '--logLevel', 'error'])
-  if (done.status !== 0) throw new Trouble(`The web application could not be built:\n${done.stdout}${done.stderr}`)
+  if (done.status !== 0)
+    throw new Trouble(`The web application could not be built:\n${done.stdout}${done.stderr}`)
   writeFileSync(stamp, wanted)
 }
 

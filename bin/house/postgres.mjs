@@ -1,5 +1,14 @@
 import { randomBytes } from 'node:crypto'
-import { chmodSync, chownSync, existsSync, mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import {
+  chmodSync,
+  chownSync,
+  existsSync,
+  mkdirSync,
+  readdirSync,
+  readFileSync,
+  rmSync,
+  writeFileSync,
+} from 'node:fs'
 import { createServer } from 'node:net'
 import { join } from 'node:path'
 import { installDebian, run } from './packages.mjs'
@@ -40,14 +49,18 @@ export async function openCluster({ folder, port, extra = '' }) {
     rmSync(data, { recursive: true, force: true })
     makeCluster({ bin, folder, data, passwordFile })
   }
-  const stop = () => run(asServer([join(bin, 'pg_ctl'), '-D', data, '-m', 'fast', '-w', 'stop']), { cwd: '/' })
+  const stop = () =>
+    run(asServer([join(bin, 'pg_ctl'), '-D', data, '-m', 'fast', '-w', 'stop']), { cwd: '/' })
   const start = () => {
     const words = `-p ${port} -c listen_addresses=127.0.0.1 -c unix_socket_directories='' ${extra}`
     const log = join(data, 'server.log')
-    const done = run(asServer([join(bin, 'pg_ctl'), '-D', data, '-w', '-t', '60', '-l', log, '-o', words, 'start']), {
-      cwd: '/',
-      stdio: 'ignore',
-    })
+    const done = run(
+      asServer([join(bin, 'pg_ctl'), '-D', data, '-w', '-t', '60', '-l', log, '-o', words, 'start']),
+      {
+        cwd: '/',
+        stdio: 'ignore',
+      },
+    )
     if (done.status !== 0) {
       const said = existsSync(log) ? readFileSync(log, 'utf8').trim().split('\n').slice(-5).join('\n') : ''
       throw new Trouble(`PostgreSQL did not start on port ${port}:\n${said}`)
@@ -64,7 +77,8 @@ export async function openCluster({ folder, port, extra = '' }) {
     url,
     start,
     stop,
-    kill: () => run(asServer([join(bin, 'pg_ctl'), '-D', data, '-m', 'immediate', '-w', 'stop']), { cwd: '/' }),
+    kill: () =>
+      run(asServer([join(bin, 'pg_ctl'), '-D', data, '-m', 'immediate', '-w', 'stop']), { cwd: '/' }),
   }
 }
 
@@ -88,7 +102,18 @@ function makeCluster({ bin, folder, data, passwordFile }) {
       )
     }
   }
-  const words = ['-D', data, '-U', 'rack', '-A', 'scram-sha-256', '-E', 'UTF8', '--locale=C.UTF-8', `--pwfile=${readable}`]
+  const words = [
+    '-D',
+    data,
+    '-U',
+    'rack',
+    '-A',
+    'scram-sha-256',
+    '-E',
+    'UTF8',
+    '--locale=C.UTF-8',
+    `--pwfile=${readable}`,
+  ]
   const done = run(asServer([join(bin, 'initdb'), ...words]), { cwd: '/' })
   rmSync(readable, { force: true })
   if (done.status !== 0) {
@@ -101,7 +126,10 @@ function makeCluster({ bin, folder, data, passwordFile }) {
 function createDatabase(bin, port, password) {
   const options = { cwd: '/', env: { ...process.env, PGPASSWORD: password } }
   const at = ['-h', '127.0.0.1', '-p', String(port), '-U', 'rack']
-  const there = run([join(bin, 'psql'), ...at, '-d', 'postgres', '-Atc', "select 1 from pg_database where datname = 'rack'"], options)
+  const there = run(
+    [join(bin, 'psql'), ...at, '-d', 'postgres', '-Atc', "select 1 from pg_database where datname = 'rack'"],
+    options,
+  )
   if (`${there.stdout}`.trim() === '1') return
   const done = run([join(bin, 'createdb'), ...at, 'rack'], options)
   if (done.status !== 0) throw new Trouble(`The database could not be created: ${done.stderr}`)
@@ -112,8 +140,13 @@ export async function checkPort(port, what) {
   await new Promise((resolve, reject) => {
     const probe = createServer()
     probe.once('error', (/** @type {NodeJS.ErrnoException} */ error) => {
-      const why = error.code === 'EADDRINUSE' ? 'is used by another program' : `cannot be used (${error.code})`
-      reject(new Trouble(`Port ${port} on the loopback address ${why}; ${what} needs it. Start with --port to use other ports.`))
+      const why =
+        error.code === 'EADDRINUSE' ? 'is used by another program' : `cannot be used (${error.code})`
+      reject(
+        new Trouble(
+          `Port ${port} on the loopback address ${why}; ${what} needs it. Start with --port to use other ports.`,
+        ),
+      )
     })
     probe.listen(port, '127.0.0.1', () => probe.close(resolve))
   })

@@ -84,10 +84,19 @@ await command(async () => {
       })
       if (loaded.status !== 0) throw new Trouble('The demo could not be loaded; the lines above say why.')
       say('starting the stand-ins')
-      children.push(keep({ name: 'standins', words: ['--import', 'tsx', 'standins/main.ts'], env, logFolder }))
+      children.push(
+        keep({ name: 'standins', words: ['--import', 'tsx', 'standins/main.ts'], env, logFolder }),
+      )
     }
     say('starting the collector and the web application')
-    children.push(keep({ name: 'collector', words: ['--import', 'tsx', 'bin/house/child.mjs', 'collector/main.ts'], env, logFolder }))
+    children.push(
+      keep({
+        name: 'collector',
+        words: ['--import', 'tsx', 'bin/house/child.mjs', 'collector/main.ts'],
+        env,
+        logFolder,
+      }),
+    )
     children.push(keep({ name: 'web', words: ['bin/house/child.mjs', 'bin/house/web.mjs'], env, logFolder }))
     await answers(`http://127.0.0.1:${base}/healthz`, () => isStopping)
   } catch (error) {
@@ -107,7 +116,11 @@ await command(async () => {
     console.log('  The first to open it becomes its administrator.\n')
   }
   console.log('  Ctrl-C stops everything.\n')
-  if (process.stdout.isTTY && process.env['DISPLAY'] && run(['sh', '-c', 'command -v xdg-open']).status === 0) {
+  if (
+    process.stdout.isTTY &&
+    process.env['DISPLAY'] &&
+    run(['sh', '-c', 'command -v xdg-open']).status === 0
+  ) {
     spawn('xdg-open', [`http://127.0.0.1:${base}/`], { stdio: 'ignore', detached: true }).unref()
   }
 })
@@ -120,7 +133,9 @@ function makeFolder(folder) {
     rmSync(join(folder, '.probe'))
   } catch (error) {
     const code = error instanceof Error && 'code' in error ? error.code : error
-    throw new Trouble(`This user may not write to ${folder} (${code}). Set RACK_DATA to a folder that it may write to.`)
+    throw new Trouble(
+      `This user may not write to ${folder} (${code}). Set RACK_DATA to a folder that it may write to.`,
+    )
   }
 }
 
@@ -130,7 +145,9 @@ function refuseSecondRun(lock) {
   const pid = Number(readFileSync(lock, 'utf8'))
   const words = `/proc/${pid}/cmdline`
   if (existsSync(words) && readFileSync(words, 'utf8').includes('start.mjs')) {
-    throw new Trouble(`It is running already, as process ${pid}. Stop that one first (Ctrl-C there, or kill ${pid}).`)
+    throw new Trouble(
+      `It is running already, as process ${pid}. Stop that one first (Ctrl-C there, or kill ${pid}).`,
+    )
   }
 }
 
@@ -152,5 +169,6 @@ async function answers(url, isOver) {
     if (reply?.ok) return
     await new Promise((resolve) => setTimeout(resolve, 150))
   }
-  if (!isOver()) throw new Trouble(`The web application did not answer at ${url} within a minute; its log lies in data/.`)
+  if (!isOver())
+    throw new Trouble(`The web application did not answer at ${url} within a minute; its log lies in data/.`)
 }

@@ -65,7 +65,12 @@ export const MEASURES = {
   }),
   'ups.output.load': gauge('Load', 'ratio', 0, 'Power'),
   'ups.faults': gauge('Alarms of the UPS itself', 'count', 0, 'Health'),
-  'ups.battery.status': state('Battery status', 'Battery', { 1: 'unknown', 2: 'normal', 3: 'low', 4: 'depleted' }),
+  'ups.battery.status': state('Battery status', 'Battery', {
+    1: 'unknown',
+    2: 'normal',
+    3: 'low',
+    4: 'depleted',
+  }),
   'hw.battery.charge': gauge('Charge', 'ratio', 0, 'Battery'),
   'ups.battery.minutes_left': gauge('Minutes left', 'minute', 0, 'Battery'),
   'ups.battery.seconds_on': gauge('Time on battery', 'second', 0, 'Battery'),
@@ -86,6 +91,12 @@ export const isMeasureKey = (key: string): key is MeasureKey => Object.hasOwn(ME
 
 /** The catalogue's entry with its optional fields visible. */
 export const measureOf = (key: MeasureKey): Measure => MEASURES[key]
+
+/** The smallest step that is shown of a measure, in its own unit. A ratio is shown as percent. */
+export function resolutionOf(key: MeasureKey): number {
+  const { unit, decimals } = measureOf(key)
+  return 10 ** -(unit === 'ratio' ? decimals + 2 : decimals)
+}
 
 /** A value in words: a state by its name, a gauge with its unit. A state outside the catalogue keeps its number. */
 export function formatReading(key: MeasureKey, value: number): string {

@@ -7,6 +7,7 @@ export {
   formatReading,
   isMeasureKey,
   measureOf,
+  resolutionOf,
 } from './catalogue.ts'
 export {
   GEAR_KINDS,

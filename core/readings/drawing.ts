@@ -47,7 +47,8 @@ export interface Gap {
 export function findGaps(times: ArrayLike<number>, longestMs: number, untilMs: number): Gap[] {
   const gaps: Gap[] = []
   for (let index = 1; index < times.length; index += 1) {
-    if (times[index]! - times[index - 1]! > longestMs) gaps.push({ fromMs: times[index - 1]!, toMs: times[index]! })
+    if (times[index]! - times[index - 1]! > longestMs)
+      gaps.push({ fromMs: times[index - 1]!, toMs: times[index]! })
   }
   const last = times.length > 0 ? times[times.length - 1]! : null
   if (last !== null && untilMs - last > longestMs) gaps.push({ fromMs: last, toMs: untilMs })

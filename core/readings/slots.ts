@@ -11,7 +11,8 @@ export function encodeSlots(values: readonly (number | null)[]): Uint8Array {
 
 /** @throws RangeError when the length is not a whole number of slots. */
 export function decodeSlots(bytes: Uint8Array): (number | null)[] {
-  if (bytes.byteLength % 8 !== 0) throw new RangeError(`${bytes.byteLength} bytes are not whole slots of 8 bytes`)
+  if (bytes.byteLength % 8 !== 0)
+    throw new RangeError(`${bytes.byteLength} bytes are not whole slots of 8 bytes`)
   return Array.from({ length: bytes.byteLength / 8 }, (_, slot) => readSlot(bytes, slot))
 }
 

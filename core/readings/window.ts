@@ -20,7 +20,10 @@ const LONGEST_MS = 366 * 86_400_000
  * The window that an address asks for: `w` a key, or `from` and `to` in ms since the epoch. What makes no sense (an
  * unknown key, an end before its beginning, more than a year) falls back to the default.
  */
-export function windowOf(asked: { w: string | null; from: string | null; to: string | null }, nowMs: number): TimeWindow {
+export function windowOf(
+  asked: { w: string | null; from: string | null; to: string | null },
+  nowMs: number,
+): TimeWindow {
   const from = Number(asked.from ?? Number.NaN)
   const to = Number(asked.to ?? Number.NaN)
   if (Number.isFinite(from) && Number.isFinite(to) && to > from && to - from <= LONGEST_MS) {

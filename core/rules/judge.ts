@@ -1,7 +1,13 @@
 import type { LevelRule, Sample, Severity, StateRule } from './rule.ts'
 
 export type Verdict =
-  | { readonly kind: 'holds'; readonly severity: Severity; readonly breaches: number; readonly of: number; readonly sinceMs: number }
+  | {
+      readonly kind: 'holds'
+      readonly severity: Severity
+      readonly breaches: number
+      readonly of: number
+      readonly sinceMs: number
+    }
   | { readonly kind: 'clear' }
 
 /** How many readings of a series a rule looks at. */

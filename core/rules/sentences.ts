@@ -23,9 +23,12 @@ export function alertTitle(told: Told): string {
   const noun = told.gearKind === 'ups' ? `UPS ${gearName}` : `${kind} ${gearName}`
   switch (measure) {
     case 'hw.fan.speed':
-      return value === 0 ? `${partName ?? 'Fan'} stopped in ${gearName}` : `${partName ?? 'Fan'} at ${shown} in ${gearName}`
+      return value === 0
+        ? `${partName ?? 'Fan'} stopped in ${gearName}`
+        : `${partName ?? 'Fan'} at ${shown} in ${gearName}`
     case 'hw.status':
-      if (value > 0 && told.companions?.['hw.fan.speed'] === 0) return `${partName ?? 'Fan'} stopped in ${gearName}`
+      if (value > 0 && told.companions?.['hw.fan.speed'] === 0)
+        return `${partName ?? 'Fan'} stopped in ${gearName}`
       return `${inGear} ${value === 0 ? 'is well' : `reports itself ${shown}`}`
     case 'hw.drive.life_left':
       return `${inGear} has ${shown} of its life left`

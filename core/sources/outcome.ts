@@ -15,7 +15,8 @@ export type Failure =
 
 export type FailureKind = Failure['kind']
 
-export type Outcome<Found> = { readonly kind: 'found'; readonly found: Found } | { readonly kind: 'failed'; readonly failure: Failure }
+export type Outcome<Found> =
+  { readonly kind: 'found'; readonly found: Found } | { readonly kind: 'failed'; readonly failure: Failure }
 
 /** What happened, what was received, and what usually mends it. */
 export function failureSentence(failure: Failure): string {

@@ -8,7 +8,9 @@ export const overlaps = (a: RackPosition, b: RackPosition): boolean =>
   a.unit < b.unit + b.heightUnits && b.unit < a.unit + a.heightUnits
 
 export const fitsRack = (position: RackPosition, rackHeightUnits: number): boolean =>
-  position.unit >= 1 && position.heightUnits >= 1 && position.unit + position.heightUnits - 1 <= rackHeightUnits
+  position.unit >= 1 &&
+  position.heightUnits >= 1 &&
+  position.unit + position.heightUnits - 1 <= rackHeightUnits
 
 const two = (unit: number): string => String(unit).padStart(2, '0')
 
@@ -17,13 +19,15 @@ export function unitLabel({ unit, heightUnits }: RackPosition): string {
   return heightUnits === 1 ? `U${two(unit)}` : `U${two(unit)}–${two(unit + heightUnits - 1)}`
 }
 
-/** `Breakwater Hall · B04 · U18–19` from what is known; `null` when nothing is. */
+/** `Breakwater Hall · B04 · U18–19` from what is known, else what it runs on; `null` when nothing is known. */
 export function placeLabel(place: {
   room: string | null
   rack: string | null
   position: RackPosition | null
+  onName?: string | null
 }): string | null {
   const words = [place.room, place.rack, place.position === null ? null : unitLabel(place.position)]
   const known = words.filter((word): word is string => word !== null)
-  return known.length === 0 ? null : known.join(' · ')
+  if (known.length > 0) return known.join(' · ')
+  return place.onName == null ? null : `on ${place.onName}`
 }

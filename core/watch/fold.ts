@@ -26,7 +26,9 @@ export function foldByPart<A extends Foldable>(alerts: readonly A[]): { lead: A;
   const vague = (alert: A): number => (alert.measure === 'hw.status' ? 1 : 0)
   return [...groups.values()]
     .map((group) => {
-      const [lead, ...folded] = group.sort((a, b) => rank(a) - rank(b) || vague(a) - vague(b) || a.openedAtMs - b.openedAtMs || a.id - b.id)
+      const [lead, ...folded] = group.sort(
+        (a, b) => rank(a) - rank(b) || vague(a) - vague(b) || a.openedAtMs - b.openedAtMs || a.id - b.id,
+      )
       return { lead: lead!, folded }
     })
     .sort((a, b) => rank(a.lead) - rank(b.lead) || b.lead.openedAtMs - a.lead.openedAtMs)

@@ -8,7 +8,21 @@ export interface WatchCounts {
   readonly gear: number
 }
 
-const WORDS = ['No', 'One', 'Two', 'Three', 'Four', 'Five', 'Six', 'Seven', 'Eight', 'Nine', 'Ten', 'Eleven', 'Twelve']
+const WORDS = [
+  'No',
+  'One',
+  'Two',
+  'Three',
+  'Four',
+  'Five',
+  'Six',
+  'Seven',
+  'Eight',
+  'Nine',
+  'Ten',
+  'Eleven',
+  'Twelve',
+]
 const inWords = (count: number): string => WORDS[count] ?? String(count)
 const plural = (count: number, one: string, many: string): string => (count === 1 ? one : many)
 
@@ -17,7 +31,8 @@ const plural = (count: number, one: string, many: string): string => (count === 
  * @returns the headline and what follows it; together they read as one paragraph.
  */
 export function watchSentence(counts: WatchCounts): { headline: string; rest: string } {
-  if (counts.sources === 0) return { headline: 'Nothing is watched yet.', rest: 'Connect a first source to begin.' }
+  if (counts.sources === 0)
+    return { headline: 'Nothing is watched yet.', rest: 'Connect a first source to begin.' }
   const rest: string[] = []
   if (counts.criticalTaken > 0) {
     rest.push(`${inWords(counts.criticalTaken)} ${plural(counts.criticalTaken, 'is', 'are')} already taken.`)
@@ -27,7 +42,7 @@ export function watchSentence(counts: WatchCounts): { headline: string; rest: st
     rest.push(
       counts.silentSources === counts.sources
         ? 'No source is heard: what is shown is old.'
-        : `${inWords(counts.silentSources)} of ${counts.sources} sources ${plural(counts.silentSources, 'is', 'are')} silent.`,
+        : `${inWords(counts.silentSources)} of ${inWords(counts.sources).toLowerCase()} sources ${plural(counts.silentSources, 'is', 'are')} silent.`,
     )
   }
   if (counts.criticalUntaken > 0) {

@@ -57,7 +57,8 @@ export async function getJson(target: HttpTarget, path: string): Promise<unknown
   }
 }
 
-const malformed = (address: string, detail: string) => new FetchFailure({ kind: 'malformed', address, detail })
+const malformed = (address: string, detail: string) =>
+  new FetchFailure({ kind: 'malformed', address, detail })
 
 const printable = (text: string): string => text.replaceAll(/[^\x20-\x7e]/g, '·')
 
@@ -67,7 +68,11 @@ function statusFailure(address: string, path: string, status: number): Failure {
   return { kind: 'malformed', address, detail: `HTTP ${status} for ${path}` }
 }
 
-async function readLimited(body: AsyncIterable<Buffer>, limitBytes: number, address: string): Promise<string> {
+async function readLimited(
+  body: AsyncIterable<Buffer>,
+  limitBytes: number,
+  address: string,
+): Promise<string> {
   const chunks: Buffer[] = []
   let size = 0
   for await (const chunk of body) {
@@ -94,7 +99,8 @@ function connectionFailure(error: unknown, address: string, target: HttpTarget):
   if (target.signal.aborted || /TIMEOUT/.test(code)) {
     return { kind: 'timedOut', address, waitedMs: target.timeoutMs }
   }
-  if (code === 'ENOTFOUND' || code === 'EAI_AGAIN') return { kind: 'unknownName', host: new URL(target.origin).hostname }
+  if (code === 'ENOTFOUND' || code === 'EAI_AGAIN')
+    return { kind: 'unknownName', host: new URL(target.origin).hostname }
   if (code === 'ECONNREFUSED') return { kind: 'connectionRefused', address }
   if (code in UNTRUSTED) return { kind: 'untrusted', address, detail: UNTRUSTED[code]! }
   if (code === 'EPROTO' || /SSL/.test(code)) {

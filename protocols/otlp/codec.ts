@@ -46,7 +46,14 @@ const exportRequest = z.object({
           .array(
             z.object({
               metrics: z
-                .array(z.object({ name: z.string(), unit: z.string().default(''), gauge: points.optional(), sum: points.optional() }))
+                .array(
+                  z.object({
+                    name: z.string(),
+                    unit: z.string().default(''),
+                    gauge: points.optional(),
+                    sum: points.optional(),
+                  }),
+                )
                 .default([]),
             }),
           )
@@ -67,7 +74,12 @@ export class PayloadError extends Error {}
  * @param limitBytes for the payload after decompression; a small bomb must not unpack into memory
  * @throws PayloadError
  */
-export function decodeExport(body: Uint8Array, format: ExportFormat, gzip: boolean, limitBytes: number): ExportRequest {
+export function decodeExport(
+  body: Uint8Array,
+  format: ExportFormat,
+  gzip: boolean,
+  limitBytes: number,
+): ExportRequest {
   const plain = gzip ? unzip(body, limitBytes) : body
   const parsed = exportRequest.safeParse(format === 'json' ? fromJson(plain) : fromProtobuf(plain))
   if (parsed.success) return parsed.data

@@ -37,7 +37,9 @@ export function momentsOf(request: ExportRequest): Moment[] {
       }
     }
   }
-  return [...byInstant].sort(([a], [b]) => a - b).map(([atMs, readings]) => ({ atMs, findings: { gear, links, readings } }))
+  return [...byInstant]
+    .sort(([a], [b]) => a - b)
+    .map(([atMs, readings]) => ({ atMs, findings: { gear, links, readings } }))
 }
 
 function attributeMap(list: ExportRequest['resourceMetrics'][number]['resource']['attributes']): Attributes {
@@ -67,8 +69,13 @@ function gearOf(attributes: Attributes): GearFinding | null {
     key: id,
     kind,
     name: attributes.get('host.name') || id,
-    identities: [{ kind: 'uuid', value: id }, ...(serial ? [{ kind: 'serial' as const, value: serial }] : [])],
-    facts: Object.fromEntries(Object.entries(facts).filter((entry): entry is [string, string] => Boolean(entry[1]))),
+    identities: [
+      { kind: 'uuid', value: id },
+      ...(serial ? [{ kind: 'serial' as const, value: serial }] : []),
+    ],
+    facts: Object.fromEntries(
+      Object.entries(facts).filter((entry): entry is [string, string] => Boolean(entry[1])),
+    ),
     parts: [],
   }
 }

@@ -35,7 +35,10 @@ export const redfish: Driver = {
     } catch (error) {
       if (error instanceof FetchFailure) return { kind: 'failed', failure: error.failure }
       if (error instanceof ShapeError) {
-        return { kind: 'failed', failure: { kind: 'malformed', address: new URL(address).host, detail: error.message } }
+        return {
+          kind: 'failed',
+          failure: { kind: 'malformed', address: new URL(address).host, detail: error.message },
+        }
       }
       throw error
     } finally {

@@ -13,7 +13,9 @@ export const serviceRoot = z.object({
   Systems: link.nullish(),
   Chassis: link.nullish(),
   ProtocolFeaturesSupported: z
-    .object({ ExpandQuery: z.object({ NoLinks: z.boolean().nullish(), Levels: z.boolean().nullish() }).nullish() })
+    .object({
+      ExpandQuery: z.object({ NoLinks: z.boolean().nullish(), Levels: z.boolean().nullish() }).nullish(),
+    })
     .nullish(),
 })
 export const collection = z.object({ Members: z.array(z.unknown()), 'Members@odata.nextLink': text })

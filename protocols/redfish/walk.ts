@@ -37,7 +37,10 @@ export async function walk(get: Get): Promise<RedfishTree> {
   if (root.Systems == null) throw new ShapeError('the service root at /redfish/v1/ names no Systems')
   const expand = root.ProtocolFeaturesSupported?.ExpandQuery?.NoLinks === true
 
-  async function members<Shape extends z.ZodType>(shape: Shape, at: { '@odata.id': string } | null | undefined) {
+  async function members<Shape extends z.ZodType>(
+    shape: Shape,
+    at: { '@odata.id': string } | null | undefined,
+  ) {
     if (at == null) return []
     const found: z.infer<Shape>[] = []
     let page: string | null = expand ? `${at['@odata.id']}?$expand=.` : at['@odata.id']
@@ -87,5 +90,7 @@ function parse<Shape extends z.ZodType>(shape: Shape, document: unknown, path: s
   if (result.success) return result.data
   const issue = result.error.issues[0]
   const where = issue?.path.join('.') ?? ''
-  throw new ShapeError(`${path}${where === '' ? '' : ` at ${where}`}: ${issue?.message ?? 'has an unknown shape'}`)
+  throw new ShapeError(
+    `${path}${where === '' ? '' : ` at ${where}`}: ${issue?.message ?? 'has an unknown shape'}`,
+  )
 }

@@ -15,7 +15,11 @@ export const snmpTarget = z.object({
   }),
   secret: z.union([
     z.object({ community: z.string().min(1) }),
-    z.object({ username: z.string().min(1), authPassword: z.string().min(8), privPassword: z.string().min(8) }),
+    z.object({
+      username: z.string().min(1),
+      authPassword: z.string().min(8),
+      privPassword: z.string().min(8),
+    }),
   ]),
 })
 type SnmpTarget = z.infer<typeof snmpTarget>
@@ -33,7 +37,8 @@ export const upsOverSnmp: Driver = {
     const session = openSession(host, Number(port), parsed, timeoutMs)
     try {
       const walked = await walkTree(session, timeoutMs)
-      if (walked.kind === 'failed') return { kind: 'failed', failure: explain(walked.error, address, parsed, timeoutMs) }
+      if (walked.kind === 'failed')
+        return { kind: 'failed', failure: explain(walked.error, address, parsed, timeoutMs) }
       const found = upsFindings(walked.values)
       if (found !== null) return { kind: 'found', found }
       const detail = 'it answers SNMP, but has no UPS tree (RFC 1628)'
@@ -107,7 +112,8 @@ function plain(varbind: snmp.Varbind): string | number | null {
 
 function explain(error: Error, address: string, target: SnmpTarget, timeoutMs: number): Failure {
   const code = 'code' in error ? String(error.code) : ''
-  if (code === 'ENOTFOUND' || code === 'EAI_AGAIN') return { kind: 'unknownName', host: address.split(':')[0]! }
+  if (code === 'ENOTFOUND' || code === 'EAI_AGAIN')
+    return { kind: 'unknownName', host: address.split(':')[0]! }
   if (code === 'ECONNREFUSED') return { kind: 'connectionRefused', address }
   if (/timed out/i.test(error.message)) {
     const hint =

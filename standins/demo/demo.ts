@@ -64,13 +64,21 @@ async function loadSources(trx: Db, options: DemoOptions): Promise<Map<string, n
   const { key, intervalSeconds } = options
   const ports = portsFrom(options.portBase)
   const authority = await siteAuthority(options.standinFolder)
-  const controllers = await insertCredential(trx, key, { name: 'controllers, read only', kind: 'basic', secret: CONTROLLER_ACCOUNT })
+  const controllers = await insertCredential(trx, key, {
+    name: 'controllers, read only',
+    kind: 'basic',
+    secret: CONTROLLER_ACCOUNT,
+  })
   const community = await insertCredential(trx, key, {
     name: 'harbour community',
     kind: 'snmp-v2c',
     secret: { community: UPS_COMMUNITY },
   })
-  const user = await insertCredential(trx, key, { name: 'harbour v3 user', kind: 'snmp-v3', secret: UPS_USER })
+  const user = await insertCredential(trx, key, {
+    name: 'harbour v3 user',
+    kind: 'snmp-v3',
+    secret: UPS_USER,
+  })
   const sources = new Map<string, number>()
   for (const [name, port] of Object.entries(ports.controllers)) {
     const id = await insertSource(trx, {
@@ -110,7 +118,11 @@ async function loadSources(trx: Db, options: DemoOptions): Promise<Map<string, n
 }
 
 /** The past as the same models give it, through the same documents and parsers as the live readings. */
-async function loadHistory(trx: Db, sources: ReadonlyMap<string, number>, options: DemoOptions): Promise<void> {
+async function loadHistory(
+  trx: Db,
+  sources: ReadonlyMap<string, number>,
+  options: DemoOptions,
+): Promise<void> {
   const site = simulatedSite(options.nowMs)
   const untilMs = Math.floor(options.nowMs / HISTORY_STEP_MS) * HISTORY_STEP_MS
   const readers: [string, (atMs: number) => Promise<Findings>][] = [
@@ -122,13 +134,20 @@ async function loadHistory(trx: Db, sources: ReadonlyMap<string, number>, option
       ups.spec.name,
       (atMs) => Promise.resolve(upsFindingsAt(ups, atMs)),
     ]),
-    ['hypervisor', (atMs) => Promise.resolve(momentsOf(hypervisorPayload(site.hypervisor, atMs))[0]!.findings)],
+    [
+      'hypervisor',
+      (atMs) => Promise.resolve(momentsOf(hypervisorPayload(site.hypervisor, atMs))[0]!.findings),
+    ],
   ]
   for (const [name, read] of readers) {
     const sourceId = sources.get(name)!
     let placement: Placement | null = null
     for (let atMs = untilMs - options.historyMs; atMs < untilMs; atMs += HISTORY_STEP_MS) {
-      const result: { placement: Placement } = await storeFindings(trx, { sourceId, atMs, findings: await read(atMs) }, placement)
+      const result: { placement: Placement } = await storeFindings(
+        trx,
+        { sourceId, atMs, findings: await read(atMs) },
+        placement,
+      )
       placement = result.placement
     }
   }

@@ -68,10 +68,16 @@ export function hypervisorPayload(sim: SimHypervisor, atMs: number): ExportReque
   }
 }
 
-function resource(atMs: number, attributes: Record<string, string>, values: Record<string, number>): Resource {
+function resource(
+  atMs: number,
+  attributes: Record<string, string>,
+  values: Record<string, number>,
+): Resource {
   const timeUnixNano = (BigInt(atMs) * 1_000_000n).toString()
   return {
-    resource: { attributes: Object.entries(attributes).map(([key, stringValue]) => ({ key, value: { stringValue } })) },
+    resource: {
+      attributes: Object.entries(attributes).map(([key, stringValue]) => ({ key, value: { stringValue } })),
+    },
     scopeMetrics: [
       {
         metrics: Object.entries(values).map(([name, asDouble]) => ({

@@ -29,7 +29,12 @@ export function startSender(options: SenderOptions): { close(): Promise<void> } 
         const { atMs, payload } = waiting[0]
         if (!(await push(options, payload))) return
         waiting.shift()
-        options.journal.write({ gear: options.sim.spec.name, atMs, what: 'accepted', value: firstValue(payload) })
+        options.journal.write({
+          gear: options.sim.spec.name,
+          atMs,
+          what: 'accepted',
+          value: firstValue(payload),
+        })
       }
     } finally {
       isSending = false
@@ -38,7 +43,8 @@ export function startSender(options: SenderOptions): { close(): Promise<void> } 
 
   function measure(): void {
     const atMs = Math.floor(Date.now() / options.intervalMs) * options.intervalMs
-    if (!options.sim.faults.has('silent')) waiting.push({ atMs, payload: hypervisorPayload(options.sim, atMs) })
+    if (!options.sim.faults.has('silent'))
+      waiting.push({ atMs, payload: hypervisorPayload(options.sim, atMs) })
     if (waiting.length > MOST_WAITING) waiting.shift()
     void deliver()
   }
@@ -55,7 +61,9 @@ export function startSender(options: SenderOptions): { close(): Promise<void> } 
 }
 
 async function push({ sim, url, token }: SenderOptions, payload: ExportRequest): Promise<boolean> {
-  const body = sim.faults.has('garbage') ? Buffer.from('\u0007 not a message') : gzipSync(encodeExport(payload))
+  const body = sim.faults.has('garbage')
+    ? Buffer.from('\u0007 not a message')
+    : gzipSync(encodeExport(payload))
   try {
     const reply = await request(url, {
       method: 'POST',

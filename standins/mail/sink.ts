@@ -8,7 +8,9 @@ export interface SunkMail {
 }
 
 /** A mail server on loopback (SMTP, RFC 5321) that keeps what it receives and passes nothing on. */
-export async function startMailSink(port: number): Promise<{ mails: readonly SunkMail[]; close(): Promise<void> }> {
+export async function startMailSink(
+  port: number,
+): Promise<{ mails: readonly SunkMail[]; close(): Promise<void> }> {
   const mails: SunkMail[] = []
   const server = new SMTPServer({
     authOptional: true,

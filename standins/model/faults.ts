@@ -38,7 +38,9 @@ export class FaultBoard {
   }
 
   find(name: string, part?: string): Fault | null {
-    return this.#faults.find((fault) => fault.name === name && (part === undefined || fault.part === part)) ?? null
+    return (
+      this.#faults.find((fault) => fault.name === name && (part === undefined || fault.part === part)) ?? null
+    )
   }
 
   has(name: string, part?: string): boolean {

@@ -28,7 +28,9 @@ export class SimServer {
     if (this.faults.has('stop-fan', String(fan))) return 0
     const helping = this.faults.list().filter((fault) => fault.name === 'stop-fan').length
     const own = hash01(this.spec.seed, fan) * 160
-    return Math.round(4600 + own + 1500 * this.load(atMs) + 420 * helping + 30 * noise(this.spec.seed + fan, atMs, 20_000))
+    return Math.round(
+      4600 + own + 1500 * this.load(atMs) + 420 * helping + 30 * noise(this.spec.seed + fan, atMs, 20_000),
+    )
   }
 
   inletCelsius(atMs: number): number {
@@ -47,7 +49,13 @@ export class SimServer {
   }
 
   processorCelsius(processor: number, atMs: number): number {
-    return round(41 + 34 * this.load(atMs) + 1.5 * noise(this.spec.seed + 60 + processor, atMs, 30_000) + processor * 1.8, 1)
+    return round(
+      41 +
+        34 * this.load(atMs) +
+        1.5 * noise(this.spec.seed + 60 + processor, atMs, 30_000) +
+        processor * 1.8,
+      1,
+    )
   }
 
   watts(atMs: number): number {

@@ -4,14 +4,20 @@ import { round } from '../model/noise.ts'
 const SYSTEM = '/redfish/v1/Systems/1'
 const CHASSIS = '/redfish/v1/Chassis/1'
 const OK = { State: 'Enabled', Health: 'OK' }
-const members = (uris: string[]) => ({ Members: uris.map((uri) => ({ '@odata.id': uri })), 'Members@odata.count': uris.length })
+const members = (uris: string[]) => ({
+  Members: uris.map((uri) => ({ '@odata.id': uri })),
+  'Members@odata.count': uris.length,
+})
 
 /** What the controller of a server answers for a path at a time; `undefined` where nothing is. */
 export function redfishDocument(server: SimServer, path: string, atMs: number): unknown {
   const [, base = '', query = ''] = /^([^?]*?)\/?(?:\?(.*))?$/.exec(path) ?? []
   const document = plainDocument(server, base, atMs)
   return query.startsWith('$expand=') && hasMembers(document)
-    ? { ...document, Members: document.Members.map((member) => plainDocument(server, member['@odata.id'], atMs)) }
+    ? {
+        ...document,
+        Members: document.Members.map((member) => plainDocument(server, member['@odata.id'], atMs)),
+      }
     : document
 }
 
@@ -76,7 +82,8 @@ function plainDocument(server: SimServer, path: string, atMs: number): unknown {
 
 function numbered(server: SimServer, path: string): (() => unknown) | undefined {
   const { spec } = server
-  const [, kind = '', text = ''] = /^\/redfish\/v1\/Systems\/1\/(Processors|Memory|Storage\/1\/Drives)\/(\d+)$/.exec(path) ?? []
+  const [, kind = '', text = ''] =
+    /^\/redfish\/v1\/Systems\/1\/(Processors|Memory|Storage\/1\/Drives)\/(\d+)$/.exec(path) ?? []
   const index = Number(text)
   if (kind === 'Processors' && index < 2) {
     return () => ({ Id: text, Name: `cpu ${index}`, Model: 'Norrvik Skerry 32', TotalCores: 32, Status: OK })
@@ -110,7 +117,13 @@ function numbered(server: SimServer, path: string): (() => unknown) | undefined 
 }
 
 function thermal(server: SimServer, atMs: number) {
-  const temperature = (id: string, name: string, celsius: number, context: string, related: string[] = []) => ({
+  const temperature = (
+    id: string,
+    name: string,
+    celsius: number,
+    context: string,
+    related: string[] = [],
+  ) => ({
     MemberId: id,
     Name: name,
     ReadingCelsius: celsius,
@@ -124,7 +137,9 @@ function thermal(server: SimServer, atMs: number) {
       temperature('inlet', 'inlet', server.inletCelsius(atMs), 'Intake'),
       temperature('outlet', 'outlet', server.outletCelsius(atMs), 'Exhaust'),
       ...[0, 1].map((cpu) =>
-        temperature(`cpu${cpu}`, `cpu ${cpu}`, server.processorCelsius(cpu, atMs), 'CPU', [`${SYSTEM}/Processors/${cpu}`]),
+        temperature(`cpu${cpu}`, `cpu ${cpu}`, server.processorCelsius(cpu, atMs), 'CPU', [
+          `${SYSTEM}/Processors/${cpu}`,
+        ]),
       ),
     ],
     Fans: count(server.spec.fans).map((fan) => {

@@ -17,7 +17,9 @@ export interface ControllerOptions {
 /** A management controller on loopback: Redfish over HTTPS, basic authentication, read only. */
 export async function startController(options: ControllerOptions): Promise<Server> {
   const { server: sim, account } = options
-  const expected = Buffer.from(`Basic ${Buffer.from(`${account.username}:${account.password}`).toString('base64')}`)
+  const expected = Buffer.from(
+    `Basic ${Buffer.from(`${account.username}:${account.password}`).toString('base64')}`,
+  )
   const https = createServer(
     { cert: options.certificate.certificatePem, key: options.certificate.keyPem },
     (request, response) => {
@@ -30,7 +32,8 @@ export async function startController(options: ControllerOptions): Promise<Serve
       const document = redfishDocument(sim, request.url ?? '/', nowMs)
       if (document === undefined) return answer(response, 404, errorBody(`nothing at ${request.url}`))
       const outlet = outletOf(document)
-      if (outlet !== null) options.journal.write({ gear: sim.spec.name, atMs: nowMs, what: 'answered', value: outlet })
+      if (outlet !== null)
+        options.journal.write({ gear: sim.spec.name, atMs: nowMs, what: 'answered', value: outlet })
       answer(response, 200, document)
     },
   )

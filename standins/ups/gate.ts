@@ -5,7 +5,11 @@ import type { FaultBoard } from '../model/faults.ts'
  * Stands between a UDP client and an agent on loopback and spoils the way as its faults say:
  * `silent` drops, `garbage` answers bytes that are no message, `slow` answers after a minute.
  */
-export async function startGate(port: number, agentPort: number, faults: FaultBoard): Promise<{ close(): void }> {
+export async function startGate(
+  port: number,
+  agentPort: number,
+  faults: FaultBoard,
+): Promise<{ close(): void }> {
   const front = createSocket('udp4')
   const backs = new Map<string, Socket>()
   front.on('message', (message, client) => {

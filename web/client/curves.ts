@@ -7,7 +7,12 @@ export interface Charts {
 }
 
 /** The curves of some series of a gear; `search` is the address's own, so that the window is the same. */
-export async function fetchCharts(gearId: number, seriesIds: readonly number[], search: string, signal: AbortSignal): Promise<Charts> {
+export async function fetchCharts(
+  gearId: number,
+  seriesIds: readonly number[],
+  search: string,
+  signal: AbortSignal,
+): Promise<Charts> {
   const asked = new URLSearchParams(search)
   asked.set('r', seriesIds.join(','))
   const reply = await fetch(`/gear/${gearId}/curves?${asked}`, { signal })

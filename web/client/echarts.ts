@@ -1,8 +1,24 @@
 import { LineChart } from 'echarts/charts'
-import { GridComponent, MarkAreaComponent, MarkLineComponent, ToolboxComponent, TooltipComponent, DataZoomComponent } from 'echarts/components'
+import {
+  GridComponent,
+  MarkAreaComponent,
+  MarkLineComponent,
+  ToolboxComponent,
+  TooltipComponent,
+  DataZoomComponent,
+} from 'echarts/components'
 import { init, use } from 'echarts/core'
 import { CanvasRenderer } from 'echarts/renderers'
 
-use([LineChart, GridComponent, MarkAreaComponent, MarkLineComponent, ToolboxComponent, TooltipComponent, DataZoomComponent, CanvasRenderer])
+use([
+  LineChart,
+  GridComponent,
+  MarkAreaComponent,
+  MarkLineComponent,
+  ToolboxComponent,
+  TooltipComponent,
+  DataZoomComponent,
+  CanvasRenderer,
+])
 
 export { init }

@@ -7,7 +7,8 @@ export interface KeyMap {
 }
 
 const isTyping = (target: EventTarget | null): boolean =>
-  target instanceof HTMLElement && (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName))
+  target instanceof HTMLElement &&
+  (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName))
 
 /**
  * `/` find, `?` help, `g` then a letter to go, `j`/`k` along a list and `t` take.
@@ -27,7 +28,8 @@ export function keyHandler(map: KeyMap): (event: KeyboardEvent) => void {
     if (key === 'g') isGoing = true
     else if (key === '?') map.help()
     else if (key === 'j' || key === 'k') step(key === 'j' ? 1 : -1)
-    else if (key === 't') document.activeElement?.closest('[data-row]')?.querySelector<HTMLElement>('[data-take]')?.click()
+    else if (key === 't')
+      document.activeElement?.closest('[data-row]')?.querySelector<HTMLElement>('[data-take]')?.click()
     else if (key === '/') {
       event.preventDefault()
       map.find()
@@ -38,7 +40,8 @@ export function keyHandler(map: KeyMap): (event: KeyboardEvent) => void {
 function step(by: number): void {
   const rows = [...document.querySelectorAll<HTMLElement>('[data-row]')]
   const here = rows.findIndex((row) => row.contains(document.activeElement))
-  const next = rows[here === -1 ? (by > 0 ? 0 : rows.length - 1) : Math.min(rows.length - 1, Math.max(0, here + by))]
+  const next =
+    rows[here === -1 ? (by > 0 ? 0 : rows.length - 1) : Math.min(rows.length - 1, Math.max(0, here + by))]
   const target = next?.matches('a,button,[tabindex]') ? next : next?.querySelector<HTMLElement>('a,button')
   target?.focus()
 }

@@ -1,3 +1,4 @@
+/* eslint-disable svelte/prefer-svelte-reactivity -- these sets are gathered and emptied; no screen shows them */
 import { getContext, setContext } from 'svelte'
 
 export interface Change {

@@ -3,8 +3,11 @@ export type Done = { readonly kind: 'done' } | { readonly kind: 'refused'; reado
 
 /** Posts to one of our own routes. */
 export async function post(path: string): Promise<Done> {
-  const reply = await fetch(path, { method: 'POST', headers: { 'content-type': 'application/json' } }).catch(() => null)
-  if (reply === null) return { kind: 'refused', message: 'The server cannot be reached. Try again in a moment.' }
+  const reply = await fetch(path, { method: 'POST', headers: { 'content-type': 'application/json' } }).catch(
+    () => null,
+  )
+  if (reply === null)
+    return { kind: 'refused', message: 'The server cannot be reached. Try again in a moment.' }
   if (reply.ok) return { kind: 'done' }
   const body = (await reply.json().catch(() => null)) as { message?: string } | null
   return { kind: 'refused', message: body?.message ?? `The server answered ${reply.status}.` }

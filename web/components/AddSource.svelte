@@ -8,14 +8,20 @@
   }: {
     credentials: readonly { readonly id: number; readonly name: string; readonly kind: string }[]
     receiverPort: number
-    outcome: { readonly message: string | null; readonly token: string | null; readonly name: string | null } | null
+    outcome: {
+      readonly message: string | null
+      readonly token: string | null
+      readonly name: string | null
+    } | null
   } = $props()
 
   let protocol = $state('redfish')
   let version = $state('v3')
   let credential = $state('')
   const fitting = $derived(
-    credentials.filter((each) => (protocol === 'redfish' ? each.kind === 'basic' : each.kind === `snmp-${version}`)),
+    credentials.filter((each) =>
+      protocol === 'redfish' ? each.kind === 'basic' : each.kind === `snmp-${version}`,
+    ),
   )
 </script>
 
@@ -23,8 +29,10 @@
   {#if outcome?.message}<p class="text-crit col-span-2" role="alert">{outcome.message}</p>{/if}
   {#if outcome?.token}
     <p class="col-span-2" role="status">
-      {outcome.name} pushes to <code class="font-mono text-[11px]">http://127.0.0.1:{receiverPort}/v1/metrics</code> with this bearer token. It is shown
-      only now: <code class="bg-accent-soft font-mono text-[11px] break-all">{outcome.token}</code>
+      {outcome.name} pushes to
+      <code class="font-mono text-[11px]">http://127.0.0.1:{receiverPort}/v1/metrics</code>
+      with this bearer token. It is shown only now:
+      <code class="bg-accent-soft font-mono text-[11px] break-all">{outcome.token}</code>
     </p>
   {/if}
   <label class="col-span-2 grid gap-0.5">
@@ -36,11 +44,18 @@
     </select>
   </label>
   <label class="grid gap-0.5">Name <input class="field" name="name" required maxlength="64" /></label>
-  <label class="grid gap-0.5">Interval, s <input class="field" name="intervalSeconds" inputmode="numeric" value="60" required /></label>
+  <label class="grid gap-0.5"
+    >Interval, s <input class="field" name="intervalSeconds" inputmode="numeric" value="60" required /></label
+  >
   {#if protocol !== 'otlp'}
     <label class="col-span-2 grid gap-0.5">
       Address
-      <input class="field" name="address" required placeholder={protocol === 'redfish' ? 'https://192.0.2.10' : '192.0.2.20:161'} />
+      <input
+        class="field"
+        name="address"
+        required
+        placeholder={protocol === 'redfish' ? 'https://192.0.2.10' : '192.0.2.20:161'}
+      />
     </label>
     {#if protocol === 'snmp-ups'}
       <label class="col-span-2 grid gap-0.5">
@@ -61,13 +76,38 @@
     {#if credential === ''}
       {#if protocol === 'redfish'}
         <label class="grid gap-0.5">User <input class="field" name="username" autocomplete="off" /></label>
-        <label class="grid gap-0.5">Password <input class="field" name="password" type="password" autocomplete="new-password" /></label>
+        <label class="grid gap-0.5"
+          >Password <input class="field" name="password" type="password" autocomplete="new-password" /></label
+        >
       {:else if version === 'v2c'}
-        <label class="col-span-2 grid gap-0.5">Community <input class="field" name="community" type="password" autocomplete="new-password" /></label>
+        <label class="col-span-2 grid gap-0.5"
+          >Community <input
+            class="field"
+            name="community"
+            type="password"
+            autocomplete="new-password"
+          /></label
+        >
       {:else}
-        <label class="col-span-2 grid gap-0.5">User <input class="field" name="username" autocomplete="off" /></label>
-        <label class="grid gap-0.5">Password <input class="field" name="authPassword" type="password" autocomplete="new-password" /></label>
-        <label class="grid gap-0.5">Privacy password <input class="field" name="privPassword" type="password" autocomplete="new-password" /></label>
+        <label class="col-span-2 grid gap-0.5"
+          >User <input class="field" name="username" autocomplete="off" /></label
+        >
+        <label class="grid gap-0.5"
+          >Password <input
+            class="field"
+            name="authPassword"
+            type="password"
+            autocomplete="new-password"
+          /></label
+        >
+        <label class="grid gap-0.5"
+          >Privacy password <input
+            class="field"
+            name="privPassword"
+            type="password"
+            autocomplete="new-password"
+          /></label
+        >
       {/if}
     {/if}
     {#if protocol === 'redfish'}
@@ -83,9 +123,13 @@
         <input type="hidden" {name} value="" />
       {/if}
     {/each}
-    <p class="sub col-span-2">A read-only account is enough. What is entered is sealed, and never shown again.</p>
+    <p class="sub col-span-2">
+      A read-only account is enough. What is entered is sealed, and never shown again.
+    </p>
   {:else}
-    <p class="sub col-span-2">It gets a token of its own. How a sender names its gear stands in docs/otlp.md.</p>
+    <p class="sub col-span-2">
+      It gets a token of its own. How a sender names its gear stands in docs/otlp.md.
+    </p>
   {/if}
   <button class="btn btn-strong justify-self-start">Connect</button>
 </form>

@@ -20,11 +20,14 @@
   } = $props()
 </script>
 
-<li class="border-rule-2 grid grid-cols-[22px_minmax(0,1fr)_158px_92px] items-center gap-2.5 border-t py-2.5" data-row data-testid="alert-row">
+<li
+  class="border-rule-2 grid grid-cols-[22px_minmax(0,1fr)_158px_92px] items-center gap-2.5 border-t py-2.5"
+  data-row
+  data-testid="alert-row"
+>
   <Glyph state={row.state} />
   <div>
     <p>
-      <!-- eslint-disable-next-line svelte/no-navigation-without-resolve -- made by our own server -->
       <a href={row.href} class="font-[640] hover:underline">{row.title}</a>
       {#if row.place !== null}<span class="place ml-1">{row.place}</span>{/if}
     </p>

@@ -63,7 +63,10 @@
         isOpen = true
       }}
     />
-    <kbd class="text-ink-2 border-rule pointer-events-none absolute top-1.5 right-2 rounded-xs border px-1.5 font-mono text-[10px]">/</kbd>
+    <kbd
+      class="text-ink-2 border-rule pointer-events-none absolute top-1.5 right-2 rounded-xs border px-1.5 font-mono text-[10px]"
+      >/</kbd
+    >
   </div>
   <Combobox.Portal>
     {#if words.trim() !== ''}

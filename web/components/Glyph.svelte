@@ -1,10 +1,3 @@
-<script lang="ts">
-  import type { GearState } from '#core/topology'
-
-  /** A state as its shape: pennant, half-filled lozenge, dashed ring, small open ring. `label` is its word for assistive technology. */
-  let { state, label = WORDS[state], onRail = false }: { state: GearState; label?: string; onRail?: boolean } = $props()
-</script>
-
 <script module lang="ts">
   const WORDS: Record<GearState, string> = {
     critical: 'critical',
@@ -12,6 +5,17 @@
     noData: 'no data',
     well: 'well',
   }
+</script>
+
+<script lang="ts">
+  import type { GearState } from '#core/topology'
+
+  /** A state as its shape: pennant, half-filled lozenge, dashed ring, small open ring. `label` is its word for assistive technology. */
+  let {
+    state,
+    label = WORDS[state],
+    onRail = false,
+  }: { state: GearState; label?: string; onRail?: boolean } = $props()
 </script>
 
 <svg class="glyph {onRail ? 'on-rail' : ''}" viewBox="0 0 14 14" role="img" aria-label={label}>
@@ -22,7 +26,15 @@
     <path d="M7 1l6 6-6 6-6-6z" fill="none" class="stroke-warn" stroke-width="1.6" />
     <path d="M7 1l6 6-6 6z" class="fill-warn" />
   {:else if state === 'noData'}
-    <circle cx="7" cy="7" r="5.4" fill="none" class="stroke-blind" stroke-width="1.6" stroke-dasharray="2.6 2" />
+    <circle
+      cx="7"
+      cy="7"
+      r="5.4"
+      fill="none"
+      class="stroke-blind"
+      stroke-width="1.6"
+      stroke-dasharray="2.6 2"
+    />
     <circle cx="7" cy="7" r="1.5" class="fill-blind" />
   {:else}
     <circle cx="7" cy="7" r="3.6" fill="none" class="stroke-ink-3" stroke-width="1.3" />

@@ -1,7 +1,10 @@
 <script lang="ts">
   import { Dialog } from 'bits-ui'
 
-  let { isOpen = $bindable(false), keys }: { isOpen?: boolean; keys: readonly (readonly [string, string])[] } = $props()
+  let {
+    isOpen = $bindable(false),
+    keys,
+  }: { isOpen?: boolean; keys: readonly (readonly [string, string])[] } = $props()
 </script>
 
 <Dialog.Root bind:open={isOpen}>

@@ -1,8 +1,12 @@
 <script lang="ts">
   import { DropdownMenu } from 'bits-ui'
 
-  let { name, role, setTheme, showKeys }: { name: string; role: string; setTheme: (theme: string) => void; showKeys: () => void } =
-    $props()
+  let {
+    name,
+    role,
+    setTheme,
+    showKeys,
+  }: { name: string; role: string; setTheme: (theme: string) => void; showKeys: () => void } = $props()
 
   const ITEM = 'data-highlighted:bg-accent-soft block w-full cursor-pointer px-3 py-1 text-left'
   const THEMES = { light: 'Light sheets', dark: 'Dark, for the night', system: 'As this device prefers' }

@@ -2,13 +2,19 @@
   import { unitLabel } from '#core/topology'
   import type { RackView } from '$lib/server/rackViews'
 
-  let { rack, unitHeight, width, isNamed = false }: { rack: RackView; unitHeight: number; width: number; isNamed?: boolean } = $props()
+  let {
+    rack,
+    unitHeight,
+    width,
+    isNamed = false,
+  }: { rack: RackView; unitHeight: number; width: number; isNamed?: boolean } = $props()
 
   const TOP = 16
   const LEFT = $derived(isNamed ? 26 : 3)
   const inner = $derived(width - LEFT - (isNamed ? 8 : 3))
   const height = $derived(rack.heightUnits * unitHeight)
-  const y = (unit: number, heightUnits: number): number => TOP + height - (unit - 1 + heightUnits) * unitHeight
+  const y = (unit: number, heightUnits: number): number =>
+    TOP + height - (unit - 1 + heightUnits) * unitHeight
   const WORDS = { critical: 'critical', warning: 'warning', noData: 'no data', well: 'well' }
 </script>
 
@@ -22,7 +28,11 @@
       <path d="M{LEFT + 1} {y(unit, 1)}h{inner - 2}" class="slot" />
     {/each}
   {/if}
-  <path d="M{LEFT - 2} {TOP - 3}V{TOP + height + 4}M{LEFT + inner + 2} {TOP - 3}V{TOP + height + 4}M{LEFT - 3} {TOP + height + 4}h{inner + 6}" class="frame" />
+  <path
+    d="M{LEFT - 2} {TOP - 3}V{TOP + height + 4}M{LEFT + inner + 2} {TOP - 3}V{TOP + height + 4}M{LEFT -
+      3} {TOP + height + 4}h{inner + 6}"
+    class="frame"
+  />
   {#each rack.gear as gear (gear.id)}
     {@const top = y(gear.unit, gear.heightUnits)}
     {@const tall = gear.heightUnits * unitHeight}
@@ -32,7 +42,9 @@
       {#if isNamed}
         <text x={LEFT + 12} y={top + tall / 2 + 4} class="label {gear.state}">{gear.name}</text>
         <text x={LEFT + inner - 10} y={top + tall / 2 + 4} text-anchor="end" class="word {gear.state}">
-          {gear.state === 'well' ? unitLabel(gear) : WORDS[gear.state]}
+          {gear.state === 'well' ? '' : `${WORDS[gear.state]} · `}{gear.detail === ''
+            ? unitLabel(gear)
+            : gear.detail}
         </text>
       {/if}
     </a>

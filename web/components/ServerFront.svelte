@@ -29,7 +29,6 @@
 </script>
 
 {#snippet box(x: number, y: number, w: number, h: number, part: PartView, name: string, text: string)}
-  <!-- svelte-ignore a11y_no_noninteractive_element_interactions -- a part is a button in a drawing -->
   <g
     role="button"
     tabindex="0"
@@ -46,7 +45,12 @@
   </g>
 {/snippet}
 
-<svg viewBox="0 0 {WIDTH} 112" class="block w-full max-w-165" role="group" aria-label="Front, drawn from its parts">
+<svg
+  viewBox="0 0 {WIDTH} 112"
+  class="block w-full max-w-165"
+  role="group"
+  aria-label="Front, drawn from its parts"
+>
   <rect x="0.7" y="0.7" width={WIDTH - 1.4} height="110.6" class="case" />
   {#each drives as drive, index (drive.id)}
     {@render box(10 + index * cell(bays), 9, cell(bays) - 4, 48, drive, drive.name, drive.text)}
@@ -55,7 +59,15 @@
     <rect x={10 + bay * cell(bays)} y="9" width={cell(bays) - 4} height="48" rx="1" class="empty" />
   {/each}
   {#each bottom as part, index (part.id)}
-    {@render box(10 + index * cell(bottom.length), 66, cell(bottom.length) - 4, 36, part, part.name.toLowerCase(), part.text)}
+    {@render box(
+      10 + index * cell(bottom.length),
+      66,
+      cell(bottom.length) - 4,
+      36,
+      part,
+      part.name.toLowerCase(),
+      part.text,
+    )}
   {/each}
   {#each right as { part, name, text, state }, index (name)}
     {@render box(WIDTH - RIGHT - 8, 9 + index * 32, RIGHT, 29, { ...part, state }, name, text)}

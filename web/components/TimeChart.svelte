@@ -1,6 +1,7 @@
 <script lang="ts">
   import type { ECharts, EChartsCoreOption } from 'echarts/core'
-  import { isMeasureKey, formatReading } from '#core/measures'
+  import { formatReading, isMeasureKey, resolutionOf } from '#core/measures'
+  import { axisBounds } from '#core/readings'
   import { formatMoment } from '#core/units'
   import type { ChartView } from '$lib/server/gearPage'
 
@@ -23,7 +24,9 @@
   let instance = $state.raw<ECharts | null>(null)
   let themeTurns = $state(0)
   const measure = $derived(isMeasureKey(chart.measure) ? chart.measure : null)
-  const say = $derived((value: number): string => (measure === null ? String(value) : formatReading(measure, value)))
+  const say = $derived((value: number): string =>
+    measure === null ? String(value) : formatReading(measure, value),
+  )
   const spoken = $derived(
     `${chart.title}: ${chart.curves.map((curve) => `${curve.label} ${curve.summary === null ? 'without readings' : `last ${curve.summary.last}, from ${curve.summary.min} to ${curve.summary.max}`}`).join('; ')}`,
   )
@@ -41,15 +44,19 @@
         min: window.fromMs,
         max: window.toMs,
         axisLine: { lineStyle: { color: token('--rule') } },
-        axisLabel: { color: ink3, hideOverlap: true, formatter: (atMs: number) => formatMoment(atMs, window.toMs, timeZone) },
+        axisLabel: {
+          color: ink3,
+          fontSize: 10,
+          hideOverlap: true,
+          formatter: (atMs: number) => formatMoment(atMs, window.toMs, timeZone),
+        },
         splitLine: { show: false },
       },
       yAxis: {
         type: 'value',
         scale: true,
         splitNumber: 3,
-        // The lines of the rule belong into the picture as far as they are near what was read.
-        axisLabel: { color: ink3, formatter: (value: number) => say(value) },
+        axisLabel: { color: ink3, fontSize: 10, formatter: (value: number) => say(value) },
         splitLine: { lineStyle: { color: token('--rule-2') } },
         ...bounds(),
       },
@@ -62,7 +69,11 @@
         valueFormatter: (value: unknown) => (typeof value === 'number' ? say(value) : ''),
         axisPointer: { label: { show: false } },
       },
-      toolbox: { show: true, itemSize: 0, feature: { dataZoom: { yAxisIndex: 'none', icon: { zoom: 'none', back: 'none' } } } },
+      toolbox: {
+        show: true,
+        itemSize: 0,
+        feature: { dataZoom: { yAxisIndex: 'none', icon: { zoom: 'none', back: 'none' } } },
+      },
       series: chart.curves.map((curve, index) => ({
         type: 'line',
         name: curve.label,
@@ -91,17 +102,19 @@
     return points
   }
 
-  function bounds(): { min?: number; max?: number } {
+  /** Round ends of the axis, wide enough for the lines of the rule that are near what was read. */
+  function bounds(): { min?: number; max?: number; interval?: number } {
     const values = chart.curves.flatMap((curve) => curve.values)
     if (values.length === 0) return {}
-    const low = Math.min(...values)
-    const high = Math.max(...values)
-    const near = chart.lines.map((line) => line.value).filter((value) => value > low - (high - low) * 2 - Math.abs(low) * 0.3 && value < high + (high - low) * 2 + Math.abs(high) * 0.3)
-    const all = [low, high, ...near]
-    const pad = (Math.max(...all) - Math.min(...all)) * 0.08 || Math.abs(high) * 0.05 || 1
-    const from = Math.min(...all) - pad
-    return { min: low >= 0 && from < 0 ? 0 : from, max: Math.max(...all) + pad }
+    return axisBounds(
+      values,
+      chart.lines.map((line) => line.value),
+      measure === null ? 0 : resolutionOf(measure),
+    )
   }
+
+  /** Of two lines close to each other one is named above, the other below. */
+  const isUpper = (value: number): boolean => value >= Math.max(...chart.lines.map((line) => line.value))
 
   function marks(token: (name: string) => string) {
     return {
@@ -110,15 +123,27 @@
         symbol: 'none',
         data: chart.lines.map((line) => ({
           yAxis: line.value,
-          lineStyle: { color: token(line.severity === 'critical' ? '--crit' : '--warn'), type: 'dashed', width: 1 },
-          label: { formatter: `${line.severity}: ${line.text}`, position: 'insideStartTop', color: token(line.severity === 'critical' ? '--crit' : '--warn'), fontSize: 10 },
+          lineStyle: {
+            color: token(line.severity === 'critical' ? '--crit' : '--warn'),
+            type: 'dashed',
+            width: 1,
+          },
+          label: {
+            formatter: `${line.severity}: ${line.text}`,
+            position: isUpper(line.value) ? 'insideStartTop' : 'insideStartBottom',
+            color: token(line.severity === 'critical' ? '--crit' : '--warn'),
+            fontSize: 10,
+          },
         })),
       },
       markArea: {
         silent: true,
         data: [
           ...chart.spans.map((span) => [
-            { xAxis: span.fromMs, itemStyle: { color: token(span.severity === 'critical' ? '--crit-soft' : '--warn-soft') } },
+            {
+              xAxis: span.fromMs,
+              itemStyle: { color: token(span.severity === 'critical' ? '--crit-soft' : '--warn-soft') },
+            },
             { xAxis: span.toMs },
           ]),
           ...chart.gaps.map((gap) => [
@@ -126,7 +151,12 @@
               xAxis: gap.fromMs,
               name: 'not heard',
               label: { color: token('--blind'), fontSize: 10, position: 'inside' },
-              itemStyle: { color: 'transparent', borderColor: token('--blind'), borderWidth: 1, borderType: 'dashed' },
+              itemStyle: {
+                color: 'transparent',
+                borderColor: token('--blind'),
+                borderWidth: 1,
+                borderType: 'dashed',
+              },
             },
             { xAxis: gap.toMs },
           ]),
@@ -145,8 +175,10 @@
       if (isGone) return
       made = init(element, undefined, { renderer: 'canvas' })
       made.on('datazoom', (event) => {
-        const { startValue, endValue } = (event as { batch?: { startValue?: number; endValue?: number }[] }).batch?.[0] ?? {}
-        if (startValue !== undefined && endValue !== undefined) zoom(Math.round(startValue), Math.round(endValue))
+        const { startValue, endValue } =
+          (event as { batch?: { startValue?: number; endValue?: number }[] }).batch?.[0] ?? {}
+        if (startValue !== undefined && endValue !== undefined)
+          zoom(Math.round(startValue), Math.round(endValue))
       })
       fit.observe(element)
       instance = made
@@ -171,7 +203,10 @@
   })
 </script>
 
-<section class="border-rule-2 grid grid-cols-[minmax(0,1fr)_290px] gap-3 border-t py-2 first:border-t-0" data-testid="chart">
+<section
+  class="border-rule-2 grid grid-cols-[minmax(0,1fr)_290px] gap-3 border-t py-2 first:border-t-0"
+  data-testid="chart"
+>
   <div>
     <h3 class="text-[11px] font-[640]">{chart.title}</h3>
     <div bind:this={node} class="h-36 w-full" role="img" aria-label={spoken}></div>
@@ -190,7 +225,9 @@
       {#each chart.curves as curve, index (curve.seriesId)}
         <tr class="text-right">
           <td class="max-w-28 truncate text-left font-semibold">
-            <svg width="10" height="10" class="mr-1 inline" aria-hidden="true"><path d="M0 5h10" stroke={colour(index)} stroke-width="3" /></svg>{curve.label}
+            <svg width="10" height="10" class="mr-1 inline" aria-hidden="true"
+              ><path d="M0 5h10" stroke={colour(index)} stroke-width="3" /></svg
+            >{curve.label}
           </td>
           {#if curve.summary === null}
             <td colspan="4" class="text-ink-3">no readings here</td>

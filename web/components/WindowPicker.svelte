@@ -2,7 +2,11 @@
   import { Select } from 'bits-ui'
   import { WINDOWS, type WindowKey } from '#core/readings'
 
-  let { key, ownLabel, choose }: { key: WindowKey | 'own'; ownLabel: string; choose: (key: WindowKey) => void } = $props()
+  let {
+    key,
+    ownLabel,
+    choose,
+  }: { key: WindowKey | 'own'; ownLabel: string; choose: (key: WindowKey) => void } = $props()
 
   const items = Object.entries(WINDOWS).map(([value, { label }]) => ({ value, label }))
 </script>
@@ -14,7 +18,9 @@
   <Select.Portal>
     <Select.Content class="bg-sheet border-ink z-30 border p-1" sideOffset={4}>
       {#each items as { value, label } (value)}
-        <Select.Item {value} {label} class="data-highlighted:bg-accent-soft cursor-pointer px-3 py-1">{label}</Select.Item>
+        <Select.Item {value} {label} class="data-highlighted:bg-accent-soft cursor-pointer px-3 py-1"
+          >{label}</Select.Item
+        >
       {/each}
     </Select.Content>
   </Select.Portal>

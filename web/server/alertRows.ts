@@ -6,7 +6,7 @@ import { placeLabel } from '#core/topology'
 import { foldByPart } from '#core/watch'
 import { type ListedAlert, messagesOf } from '#db/alerts'
 import type { Db } from '#db/connect'
-import { listSeries } from '#db/gear'
+import { listSeries, type SeriesRow } from '#db/gear'
 import { type Latest, latestReadings, readSpan } from '#db/readings'
 import { clockOf, type SourceRow } from '#db/sources'
 
@@ -37,7 +37,13 @@ const MOST_CURVES = 12
 export async function alertRows(
   db: Db,
   alerts: readonly ListedAlert[],
-  around: { sources: readonly SourceRow[]; rules: readonly Rule[]; window: TimeWindow; nowMs: number; hasMail: boolean },
+  around: {
+    sources: readonly SourceRow[]
+    rules: readonly Rule[]
+    window: TimeWindow
+    nowMs: number
+    hasMail: boolean
+  },
 ): Promise<AlertRow[]> {
   const groups = foldByPart(alerts.map((alert) => ({ ...alert, openedAtMs: alert.openedAt.getTime() })))
   const readers = [...new Set(alerts.flatMap((alert) => (alert.readerId === null ? [] : [alert.readerId])))]
@@ -45,7 +51,10 @@ export async function alertRows(
   const [latest, series, messages] = await Promise.all([
     latestReadings(db, readers),
     listSeries(db, gearIds),
-    messagesOf(db, alerts.map((alert) => alert.id)),
+    messagesOf(
+      db,
+      alerts.map((alert) => alert.id),
+    ),
   ])
   const companionsOf = (alert: ListedAlert): Partial<Record<MeasureKey, number>> =>
     Object.fromEntries(
@@ -63,16 +72,22 @@ export async function alertRows(
       return {
         id: lead.id,
         state: lead.sourceId === null ? lead.severity : ('noData' as const),
-        title: source === undefined ? titleNow(lead, latest, companionsOf(lead)) : silenceSentence(source.name, clockOf(source), around.nowMs),
+        title:
+          source === undefined
+            ? titleNow(lead, latest, companionsOf(lead))
+            : silenceSentence(source.name, clockOf(source), around.nowMs),
         reason: lead.reason,
         place: placeOf(lead),
         href: lead.gearId === null ? `/sources#source-${lead.sourceId}` : gearHref(lead),
         openedAtMs: lead.openedAt.getTime(),
         sinceMs: lead.sinceAt.getTime(),
         takenBy: lead.takenBy,
-        told: toldWords(messages.filter((message) => ids.includes(message.alertId)), around.hasMail),
+        told: toldWords(
+          messages.filter((message) => ids.includes(message.alertId)),
+          around.hasMail,
+        ),
         folded: folded.map(({ id, title, reason }) => ({ id, title, reason })),
-        curve: index < MOST_CURVES ? await curveOf(db, lead, around) : null,
+        curve: index < MOST_CURVES ? await curveOf(db, lead, series, around) : null,
       }
     }),
   )
@@ -88,32 +103,49 @@ function titleNow(
   companions: Partial<Record<MeasureKey, number>>,
 ): string {
   const value = alert.seriesId === null ? null : latest.get(alert.seriesId)?.value
-  if (value == null || alert.measure === null || !isMeasureKey(alert.measure) || alert.gearKind === null) return alert.title
+  if (value == null || alert.measure === null || !isMeasureKey(alert.measure) || alert.gearKind === null)
+    return alert.title
   const { gearName, gearKind, partName, measure } = alert
   return alertTitle({ gearName: gearName ?? '', gearKind, partName, measure, value, companions })
 }
 
 function placeOf(alert: ListedAlert): string | null {
-  const position = alert.unit === null || alert.heightUnits === null ? null : { unit: alert.unit, heightUnits: alert.heightUnits }
-  return placeLabel({ room: null, rack: alert.rackName, position })
+  const position =
+    alert.unit === null || alert.heightUnits === null
+      ? null
+      : { unit: alert.unit, heightUnits: alert.heightUnits }
+  return placeLabel({ room: null, rack: alert.rackName, position, onName: alert.onName })
 }
 
 function toldWords(messages: Awaited<ReturnType<typeof messagesOf>>, hasMail: boolean): string {
   const [first] = messages
   if (first === undefined) return hasMail ? 'nobody yet' : 'nobody, mail is not set up'
-  if (first.sentAt === null) return first.attempts === 0 ? `${first.team}, on its way` : `${first.team}, not through yet`
+  if (first.sentAt === null)
+    return first.attempts === 0 ? `${first.team}, on its way` : `${first.team}, not through yet`
   return `${first.team} by mail`
 }
 
 async function curveOf(
   db: Db,
   alert: ListedAlert,
+  series: readonly SeriesRow[],
   { rules, window }: { rules: readonly Rule[]; window: TimeWindow },
 ): Promise<TinyCurve | null> {
   if (alert.seriesId === null) return null
-  const curve = reduceForDrawing(await readSpan(db, alert.seriesId, window.fromMs, window.toMs), CURVE_PIXELS)
+  // During an outage the minutes left say more than the step from mains to battery.
+  const isOutage = alert.measure === 'ups.output.source'
+  const minutes = series.find(
+    (each) => each.gearId === alert.gearId && each.measure === 'ups.battery.minutes_left',
+  )
+  const shown = isOutage && minutes !== undefined ? minutes.id : alert.seriesId
+  const curve = reduceForDrawing(await readSpan(db, shown, window.fromMs, window.toMs), CURVE_PIXELS)
   if (curve.times.length < 2) return null
-  const rule = rules.find((each) => each.key === alert.ruleKey)
-  const line = rule?.kind === 'level' ? (alert.severity === 'critical' ? rule.critical : (rule.warning ?? rule.critical)) : null
+  const rule = rules.find((each) => each.key === (isOutage ? 'ups-runtime' : alert.ruleKey))
+  const line =
+    rule?.kind === 'level'
+      ? alert.severity === 'critical'
+        ? rule.critical
+        : (rule.warning ?? rule.critical)
+      : null
   return { points: Array.from(curve.times, (atMs, index) => [atMs, curve.values[index]!] as const), line }
 }

@@ -72,7 +72,8 @@ export async function signIn(
     }),
   )
   if (reply.ok) return { kind: 'in', cookies: reply.headers.getSetCookie() }
-  if (reply.status === 429) return { kind: 'tooMany', retrySeconds: Number(reply.headers.get('x-retry-after') ?? 60) }
+  if (reply.status === 429)
+    return { kind: 'tooMany', retrySeconds: Number(reply.headers.get('x-retry-after') ?? 60) }
   return { kind: 'wrong' }
 }
 

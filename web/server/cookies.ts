@@ -1,13 +1,11 @@
 import type { Cookies } from '@sveltejs/kit'
 
-const ATTRIBUTES = ['Max-Age', 'Path', 'HttpOnly', 'Secure', 'SameSite'] as const
-
 /** Passes on the cookies of another answer (`Set-Cookie` lines, RFC 6265 §4.1). */
 export function passCookies(cookies: Cookies, lines: readonly string[]): void {
   for (const line of lines) {
     const [pair = '', ...rest] = line.split(';').map((word) => word.trim())
     const [name = '', value = ''] = [pair.slice(0, pair.indexOf('=')), pair.slice(pair.indexOf('=') + 1)]
-    const attribute = (wanted: (typeof ATTRIBUTES)[number]): string | undefined => {
+    const attribute = (wanted: 'Max-Age' | 'Path' | 'HttpOnly' | 'Secure'): string | undefined => {
       const found = rest.find((word) => word.toLowerCase().split('=')[0] === wanted.toLowerCase())
       return found === undefined ? undefined : (found.split('=')[1] ?? '')
     }

@@ -1,13 +1,21 @@
 import { z } from 'zod'
 import { ROLES } from '#db/accounts'
 
-const name = (what: string) => z.string().trim().min(1, `Enter ${what}`).max(64, `${what} is longer than 64 characters`)
+const name = (what: string) =>
+  z.string().trim().min(1, `Enter ${what}`).max(64, `${what} is longer than 64 characters`)
 const wholeNumber = (what: string) =>
-  z.string().trim().regex(/^\d{1,6}$/, `${what} is a whole number`).transform(Number)
+  z
+    .string()
+    .trim()
+    .regex(/^\d{1,6}$/, `${what} is a whole number`)
+    .transform(Number)
 const newAccount = z.object({
   name: name('a name'),
   email: z.email('Enter a mail address, like name@example.org'),
-  password: z.string().min(10, 'A password has at least 10 characters').max(200, 'A password has at most 200 characters'),
+  password: z
+    .string()
+    .min(10, 'A password has at least 10 characters')
+    .max(200, 'A password has at most 200 characters'),
 })
 
 export const firstAdministrator = newAccount.extend({ site: name('the name of the site') })
@@ -18,7 +26,9 @@ export const room = z.object({ name: name('a name for the room') })
 export const rack = z.object({
   roomId: wholeNumber('The room'),
   name: name('a name for the rack'),
-  heightUnits: wholeNumber('The height').pipe(z.number().min(1, 'A rack has at least 1 U').max(60, 'A rack has at most 60 U')),
+  heightUnits: wholeNumber('The height').pipe(
+    z.number().min(1, 'A rack has at least 1 U').max(60, 'A rack has at most 60 U'),
+  ),
 })
 export const placing = z.object({
   gearId: wholeNumber('The gear'),
@@ -29,7 +39,9 @@ export const placing = z.object({
 
 const common = {
   name: name('a name for the source'),
-  intervalSeconds: wholeNumber('The interval').pipe(z.number().min(5, 'An interval has at least 5 s').max(86_400)),
+  intervalSeconds: wholeNumber('The interval').pipe(
+    z.number().min(5, 'An interval has at least 5 s').max(86_400),
+  ),
 }
 /** A source as it is filled in, one shape per protocol. */
 export const newSource = z.discriminatedUnion('protocol', [
@@ -43,14 +55,21 @@ export const newSource = z.discriminatedUnion('protocol', [
     authorityPem: z
       .string()
       .trim()
-      .refine((pem) => pem === '' || /^-----BEGIN CERTIFICATE-----[\s\S]+-----END CERTIFICATE-----$/.test(pem), {
-        error: 'An authority is pasted as PEM, from -----BEGIN CERTIFICATE----- to -----END CERTIFICATE-----',
-      }),
+      .refine(
+        (pem) => pem === '' || /^-----BEGIN CERTIFICATE-----[\s\S]+-----END CERTIFICATE-----$/.test(pem),
+        {
+          error:
+            'An authority is pasted as PEM, from -----BEGIN CERTIFICATE----- to -----END CERTIFICATE-----',
+        },
+      ),
   }),
   z.object({
     ...common,
     protocol: z.literal('snmp-ups'),
-    address: z.string().trim().regex(/^[^\s/]+$/, 'The address is a host, with :port if it is not 161'),
+    address: z
+      .string()
+      .trim()
+      .regex(/^[^\s/]+$/, 'The address is a host, with :port if it is not 161'),
     credential: z.string(),
     version: z.enum(['v2c', 'v3']),
     community: z.string().trim(),
@@ -76,4 +95,5 @@ export const mail = z.object({
 })
 
 /** The first thing that is wrong, as the sentence for the form. */
-export const firstProblem = (error: z.ZodError): string => `${error.issues[0]?.message ?? 'Something is missing'}.`
+export const firstProblem = (error: z.ZodError): string =>
+  `${error.issues[0]?.message ?? 'Something is missing'}.`

@@ -1,11 +1,26 @@
-import { formatReading, GEAR_KINDS, isMeasureKey, MEASURE_GROUPS, measureOf, type PartKind } from '#core/measures'
+import {
+  formatReading,
+  GEAR_KINDS,
+  isMeasureKey,
+  MEASURE_GROUPS,
+  measureOf,
+  type PartKind,
+} from '#core/measures'
 import { findGaps, reduceForDrawing, summarize, type TimeWindow } from '#core/readings'
-import { lineInForce, type Rule, type Severity } from '#core/rules'
+import { lineInForce, type Rule, SEVERITIES, type Severity } from '#core/rules'
 import { failureSentence, silenceSentence } from '#core/sources'
 import { type GearState, placeLabel, worstState } from '#core/topology'
 import { type ListedAlert, listAlertsOfGear } from '#db/alerts'
 import type { Db } from '#db/connect'
-import { findGear, type GearRow, listLinks, listParts, listSeries, type PartRow, type SeriesRow } from '#db/gear'
+import {
+  findGear,
+  type GearRow,
+  listLinks,
+  listParts,
+  listSeries,
+  type PartRow,
+  type SeriesRow,
+} from '#db/gear'
 import { type Latest, latestReadings, readSpan } from '#db/readings'
 import { listRules } from '#db/rules'
 import { readMailSetting } from '#db/settings'
@@ -43,7 +58,13 @@ const TELLING: Record<PartKind, readonly string[]> = {
   output: ['hw.voltage'],
 }
 
-export async function loadGearPage(db: Db, id: number, asked: readonly number[], window: TimeWindow, nowMs: number) {
+export async function loadGearPage(
+  db: Db,
+  id: number,
+  asked: readonly number[],
+  window: TimeWindow,
+  nowMs: number,
+) {
   const gear = await findGear(db, id)
   if (gear === undefined) return null
   const [parts, links, series, sources, rules, mail, alerts] = await Promise.all([
@@ -64,9 +85,13 @@ export async function loadGearPage(db: Db, id: number, asked: readonly number[],
   return {
     gear: headOf(gear, stateOf(gear, silent)),
     why,
-    silent: own.filter((source) => silent.has(source.id)).map((source) => silenceSentence(source.name, clockOf(source), nowMs)),
+    silent: own
+      .filter((source) => silent.has(source.id))
+      .map((source) => silenceSentence(source.name, clockOf(source), nowMs)),
     parts: parts.map((part) => partView(part, shown, { latest, open, silent })),
-    own: shown.filter((each) => each.partId === null).map((each) => readingView(each, null, { latest, open, silent })),
+    own: shown
+      .filter((each) => each.partId === null)
+      .map((each) => readingView(each, null, { latest, open, silent })),
     groups: readingGroups(shown, parts, { latest, open, silent }),
     picked: pick(asked, shown, parts, open),
     links,
@@ -98,8 +123,11 @@ function headOf(gear: GearRow, state: GearState) {
     kind,
     state,
     facts,
-    role: kind === 'server' && cluster !== undefined ? `server, hypervisor host of cluster ${cluster}` : GEAR_KINDS[kind].label,
-    place: placeLabel({ room: gear.roomName, rack: gear.rackName, position }),
+    role:
+      kind === 'server' && cluster !== undefined
+        ? `server, hypervisor host of cluster ${cluster}`
+        : GEAR_KINDS[kind].label,
+    place: placeLabel({ room: gear.roomName, rack: gear.rackName, position, onName: gear.onName }),
     sourceIds: gear.sourceIds,
   }
 }
@@ -109,7 +137,9 @@ const isCurrent = (series: SeriesRow, parts: readonly PartRow[]): boolean =>
   series.partId === null || parts.some((part) => part.id === series.partId)
 
 function stateOfSeries(series: readonly SeriesRow[], { open, silent }: Around): GearState {
-  const severities: Severity[] = open.filter((alert) => series.some((each) => each.id === alert.seriesId)).map((alert) => alert.severity)
+  const severities: Severity[] = open
+    .filter((alert) => series.some((each) => each.id === alert.seriesId))
+    .map((alert) => alert.severity)
   const isBlind = series.length > 0 && series.every((each) => silent.has(each.sourceId))
   return worstState([...severities, ...(isBlind ? (['noData'] as const) : [])])
 }
@@ -122,7 +152,9 @@ function valueText(series: SeriesRow, { latest, silent }: Around): string {
 
 function partView(part: PartRow, all: readonly SeriesRow[], around: Around): PartView {
   const series = all.filter((each) => each.partId === part.id)
-  const telling = TELLING[part.kind].flatMap((measure) => series.find((each) => each.measure === measure) ?? [])[0]
+  const telling = TELLING[part.kind].flatMap(
+    (measure) => series.find((each) => each.measure === measure) ?? [],
+  )[0]
   return {
     id: part.id,
     kind: part.kind,
@@ -146,13 +178,22 @@ function readingView(series: SeriesRow, part: PartRow | null, around: Around): R
 function readingGroups(all: readonly SeriesRow[], parts: readonly PartRow[], around: Around) {
   return MEASURE_GROUPS.flatMap((name) => {
     const readings = all
-      .filter((each) => measureOf(each.measure).group === name && !(each.measure === 'hw.status' && each.partId !== null))
+      .filter(
+        (each) =>
+          measureOf(each.measure).group === name && !(each.measure === 'hw.status' && each.partId !== null),
+      )
       .map((each) => {
         const part = parts.find((candidate) => candidate.id === each.partId) ?? null
         const view = readingView(each, part, around)
-        const several = new Set(all.filter((other) => other.partId === each.partId && measureOf(other.measure).group === name).map((other) => other.measure))
+        const several = new Set(
+          all
+            .filter((other) => other.partId === each.partId && measureOf(other.measure).group === name)
+            .map((other) => other.measure),
+        )
         const isPlain = part === null || several.size < 2
-        return isPlain ? view : { ...view, label: `${view.label}, ${measureOf(each.measure).label.toLowerCase()}` }
+        return isPlain
+          ? view
+          : { ...view, label: `${view.label}, ${measureOf(each.measure).label.toLowerCase()}` }
       })
     return readings.length === 0 ? [] : [{ name, readings }]
   })
@@ -161,10 +202,21 @@ function readingGroups(all: readonly SeriesRow[], parts: readonly PartRow[], aro
 const MOST_PICKED = 24
 
 /** What the charts show: what the address asks for, else what is in an alert, and what says most about the gear. */
-function pick(asked: readonly number[], all: readonly SeriesRow[], parts: readonly PartRow[], open: readonly ListedAlert[]): number[] {
+function pick(
+  asked: readonly number[],
+  all: readonly SeriesRow[],
+  parts: readonly PartRow[],
+  open: readonly ListedAlert[],
+): number[] {
   const valid = asked.filter((id) => all.some((each) => each.id === id))
   if (valid.length > 0) return valid.slice(0, MOST_PICKED)
-  const alerting = all.filter((each) => measureOf(each.measure).kind === 'gauge' && open.some((alert) => alert.seriesId === each.id))
+  const alerting = SEVERITIES.flatMap((severity) =>
+    all.filter(
+      (each) =>
+        measureOf(each.measure).kind === 'gauge' &&
+        open.some((alert) => alert.seriesId === each.id && alert.severity === severity),
+    ),
+  )
   const air = parts.filter((part) => part.kind === 'sensor').map((part) => part.id)
   const usual = all.filter(
     (each) =>
@@ -193,7 +245,12 @@ export interface ChartView {
     readonly label: string
     readonly times: readonly number[]
     readonly values: readonly number[]
-    readonly summary: { readonly last: string; readonly min: string; readonly mean: string; readonly max: string } | null
+    readonly summary: {
+      readonly last: string
+      readonly min: string
+      readonly mean: string
+      readonly max: string
+    } | null
   }[]
   readonly lines: readonly { readonly value: number; readonly severity: Severity; readonly text: string }[]
   readonly spans: readonly { readonly fromMs: number; readonly toMs: number; readonly severity: Severity }[]
@@ -257,7 +314,10 @@ export async function loadCharts(
   )
 }
 
-function inWords(measure: SeriesRow['measure'], summary: ReturnType<typeof summarize>): ChartView['curves'][number]['summary'] {
+function inWords(
+  measure: SeriesRow['measure'],
+  summary: ReturnType<typeof summarize>,
+): ChartView['curves'][number]['summary'] {
   if (summary === null) return null
   const say = (value: number): string => formatReading(measure, value)
   const mean = measureOf(measure).kind === 'state' ? '' : say(summary.mean)
@@ -269,6 +329,8 @@ function linesOf(rules: readonly Rule[], subject: Parameters<typeof lineInForce>
   if (rule?.kind !== 'level') return []
   return (['warning', 'critical'] as const).flatMap((severity) => {
     const value = rule[severity]
-    return value === null ? [] : [{ value, severity, text: `${rule.direction} ${formatReading(subject.measure, value)}` }]
+    return value === null
+      ? []
+      : [{ value, severity, text: `${rule.direction} ${formatReading(subject.measure, value)}` }]
   })
 }

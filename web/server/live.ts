@@ -30,11 +30,7 @@ function gather(event: LiveEvent): void {
 }
 
 function subscribe(subscriber: Subscriber): () => void {
-  listener ??= listen(
-    installation().databaseUrl,
-    gather,
-    () => gather({ topic: 'alerts' }),
-  )
+  listener ??= listen(installation().databaseUrl, gather, () => gather({ topic: 'alerts' }))
   subscribers.add(subscriber)
   return () => subscribers.delete(subscriber)
 }

@@ -8,21 +8,42 @@ import type { NewSourceForm } from './forms.ts'
  * @returns the token of a pushing sender, shown this once and kept only as a hash
  * @throws RangeError with a sentence when a field of the credential is missing
  */
-export async function addSource(db: Db, key: SecretKey, form: NewSourceForm): Promise<{ token: string | null }> {
+export async function addSource(
+  db: Db,
+  key: SecretKey,
+  form: NewSourceForm,
+): Promise<{ token: string | null }> {
   return db.transaction().execute(async (trx) => {
     const { name, intervalSeconds, protocol } = form
     if (protocol === 'otlp') {
       const token = newToken()
-      await insertSource(trx, { name, protocol, address: 'pushes to us', settings: {}, intervalSeconds, credentialId: null, token })
+      await insertSource(trx, {
+        name,
+        protocol,
+        address: 'pushes to us',
+        settings: {},
+        intervalSeconds,
+        credentialId: null,
+        token,
+      })
       return { token }
     }
     const kept = form.credential === '' ? null : Number(form.credential)
-    const credentialId = kept ?? (await insertCredential(trx, key, { name: `${name} credential`, ...credentialOf(form) }))
+    const credentialId =
+      kept ?? (await insertCredential(trx, key, { name: `${name} credential`, ...credentialOf(form) }))
     const settings =
       protocol === 'redfish'
         ? { authorityPem: form.authorityPem === '' ? null : form.authorityPem }
         : { version: form.version, authentication: 'sha256', privacy: 'aes' }
-    await insertSource(trx, { name, protocol, address: form.address, settings, intervalSeconds, credentialId, token: null })
+    await insertSource(trx, {
+      name,
+      protocol,
+      address: form.address,
+      settings,
+      intervalSeconds,
+      credentialId,
+      token: null,
+    })
     return { token: null }
   })
 }
@@ -32,7 +53,8 @@ type Credential = Omit<Parameters<typeof insertCredential>[2], 'name'>
 
 function credentialOf(form: Polled): Credential {
   if (form.protocol === 'redfish') {
-    if (form.username === '' || form.password === '') throw new RangeError('Enter the user and the password of the controller.')
+    if (form.username === '' || form.password === '')
+      throw new RangeError('Enter the user and the password of the controller.')
     return { kind: 'basic', secret: { username: form.username, password: form.password } }
   }
   if (form.version === 'v2c') {

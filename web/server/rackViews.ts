@@ -1,6 +1,9 @@
+import { formatReading, type MeasureKey } from '#core/measures'
 import type { GearState } from '#core/topology'
-import type { GearRow } from '#db/gear'
+import type { Db } from '#db/connect'
+import { type GearRow, listSeries } from '#db/gear'
 import type { RackRow, RoomRow } from '#db/places'
+import { latestReadings } from '#db/readings'
 import { stateOf } from './gearStates.ts'
 
 export interface RackView {
@@ -14,6 +17,8 @@ export interface RackView {
     readonly unit: number
     readonly heightUnits: number
     readonly state: GearState
+    /** The numbers that say most about it now, in words; empty when nothing is heard. */
+    readonly detail: string
   }[]
 }
 
@@ -29,6 +34,7 @@ export function roomViews(
   racks: readonly RackRow[],
   gear: readonly GearRow[],
   silent: ReadonlySet<number>,
+  details: ReadonlyMap<number, string>,
 ): RoomView[] {
   return rooms.map((room) => ({
     id: room.id,
@@ -48,7 +54,39 @@ export function roomViews(
             unit: each.unit ?? 1,
             heightUnits: each.heightUnits ?? 1,
             state: stateOf(each, silent),
+            detail: each.sourceIds.every((id) => silent.has(id)) ? '' : (details.get(each.id) ?? ''),
           })),
       })),
   }))
+}
+
+const TELLING: readonly MeasureKey[] = [
+  'hw.power',
+  'system.cpu.utilization',
+  'ups.output.load',
+  'ups.battery.minutes_left',
+  'system.filesystem.utilization',
+]
+
+/** For each gear the readings of its own (not of its parts) that say most, as in «260 W, 41.2 %». */
+export async function gearDetails(db: Db, gear: readonly GearRow[]): Promise<Map<number, string>> {
+  const [series, latest] = await Promise.all([
+    listSeries(
+      db,
+      gear.map((each) => each.id),
+    ),
+    latestReadings(db),
+  ])
+  return new Map(
+    gear.map(({ id }) => {
+      const words = TELLING.flatMap((measure) => {
+        const own = series.find(
+          (each) => each.gearId === id && each.partId === null && each.measure === measure,
+        )
+        const value = own === undefined ? null : latest.get(own.id)?.value
+        return value == null ? [] : [formatReading(measure, value)]
+      })
+      return [id, words.join(', ')]
+    }),
+  )
 }

@@ -1,5 +1,6 @@
 import type { GearState } from '#core/topology'
 import { worstState } from '#core/topology'
+import { foldByPart } from '#core/watch'
 import { listOpenAlerts } from '#db/alerts'
 import type { Db } from '#db/connect'
 import { listGear } from '#db/gear'
@@ -14,17 +15,27 @@ export interface Lamp {
 
 /** What stands around every screen: the site, the lamps of the rail, how fresh everything is. */
 export async function loadShell(db: Db, nowMs: number) {
-  const [site, sources, alerts, gear] = await Promise.all([readSite(db), listSources(db), listOpenAlerts(db), listGear(db)])
+  const [site, sources, alerts, gear] = await Promise.all([
+    readSite(db),
+    listSources(db),
+    listOpenAlerts(db),
+    listGear(db),
+  ])
   const silent = silentSourceIds(sources, nowMs)
-  const heard = sources.flatMap((source) => (source.lastHeardAt === null ? [] : [source.lastHeardAt.getTime()]))
+  const heard = sources.flatMap((source) =>
+    source.lastHeardAt === null ? [] : [source.lastHeardAt.getTime()],
+  )
   const states = gear.map((each) => stateOf(each, silent))
-  const critical = alerts.filter((alert) => alert.severity === 'critical' && alert.takenAt === null).length
+  const leads = foldByPart(alerts.map((alert) => ({ ...alert, openedAtMs: alert.openedAt.getTime() }))).map(
+    (group) => group.lead,
+  )
+  const critical = leads.filter((alert) => alert.severity === 'critical' && alert.takenAt === null).length
   const failing = sources.filter((source) => source.failure !== null || silent.has(source.id)).length
   const watch: Lamp | null =
     critical > 0
       ? { state: 'critical', count: critical }
-      : alerts.length > 0
-        ? { state: 'warning', count: alerts.length }
+      : leads.length > 0
+        ? { state: 'warning', count: leads.length }
         : null
   return {
     site,

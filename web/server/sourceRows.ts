@@ -41,6 +41,7 @@ function stateOf(source: SourceRow, nowMs: number): SourceState {
 }
 
 function protocolWords({ protocol, settings }: SourceRow): string {
-  const version = protocol === 'snmp-ups' && typeof settings['version'] === 'string' ? ` ${settings['version']}` : ''
+  const version =
+    protocol === 'snmp-ups' && typeof settings['version'] === 'string' ? ` ${settings['version']}` : ''
   return protocol === 'snmp-ups' ? `SNMP${version}, UPS` : PROTOCOLS[protocol]
 }

@@ -10,7 +10,7 @@ import { readMailSetting } from '#db/settings'
 import { listSources } from '#db/sources'
 import { alertRows } from './alertRows.ts'
 import { silentSourceIds } from './gearStates.ts'
-import { roomViews } from './rackViews.ts'
+import { gearDetails, roomViews } from './rackViews.ts'
 
 /** The first screen: what needs somebody now, where it is, and what went away by itself. */
 export async function loadWatch(db: Db, window: TimeWindow, nowMs: number) {
@@ -25,6 +25,10 @@ export async function loadWatch(db: Db, window: TimeWindow, nowMs: number) {
     lately(db, nowMs),
   ])
   const silent = silentSourceIds(sources, nowMs)
+  const details = await gearDetails(
+    db,
+    gear.filter((each) => each.rackId !== null),
+  )
   const rows = await alertRows(db, alerts, { sources, rules, window, nowMs, hasMail: mail !== null })
   const sentence = watchSentence({
     criticalUntaken: rows.filter((row) => row.state === 'critical' && row.takenBy === null).length,
@@ -34,7 +38,13 @@ export async function loadWatch(db: Db, window: TimeWindow, nowMs: number) {
     sources: sources.length,
     gear: gear.length,
   })
-  return { sentence, rows, foldedCount: alerts.length - rows.length, rooms: roomViews(rooms, racks, gear, silent), cleared }
+  return {
+    sentence,
+    rows,
+    foldedCount: alerts.length - rows.length,
+    rooms: roomViews(rooms, racks, gear, silent, details),
+    cleared,
+  }
 }
 
 /** What cleared within the last day, newest first. */

@@ -42,27 +42,32 @@
 
   const shown = $derived(
     windowOf(
-      { w: page.url.searchParams.get('w'), from: page.url.searchParams.get('from'), to: page.url.searchParams.get('to') },
+      {
+        w: page.url.searchParams.get('w'),
+        from: page.url.searchParams.get('from'),
+        to: page.url.searchParams.get('to'),
+      },
       live.nowMs,
     ),
   )
   const zone = $derived(data.shell.site.timeZone)
-  const ownLabel = $derived(`${formatMoment(shown.fromMs, live.nowMs, zone)} – ${formatMoment(shown.toMs, live.nowMs, zone)}`)
+  const ownLabel = $derived(
+    `${formatMoment(shown.fromMs, live.nowMs, zone)} – ${formatMoment(shown.toMs, live.nowMs, zone)}`,
+  )
 
   function chooseWindow(key: string): void {
     const next = new URL(page.url)
     next.searchParams.delete('from')
     next.searchParams.delete('to')
     next.searchParams.set('w', key)
-    // eslint-disable-next-line svelte/no-navigation-without-resolve -- the address is this very page's
     void goto(next, { keepFocus: true, noScroll: true })
   }
-  // eslint-disable-next-line svelte/no-navigation-without-resolve -- addresses come from our own server and tables
   const go = (href: string): void => void goto(href)
 
   function setTheme(theme: string): void {
     localStorage.setItem('theme', theme)
-    const isDark = theme === 'dark' || (theme === 'system' && matchMedia('(prefers-color-scheme: dark)').matches)
+    const isDark =
+      theme === 'dark' || (theme === 'system' && matchMedia('(prefers-color-scheme: dark)').matches)
     document.documentElement.dataset['theme'] = isDark ? 'dark' : 'light'
     dispatchEvent(new Event('rack:theme'))
   }
@@ -103,7 +108,9 @@
         {:else}
           heard {formatAgo(data.shell.heard.lastMs, live.nowMs)}
           {#if data.shell.heard.silent > 0}
-            · <a href="/sources" class="text-blind font-bold">{data.shell.heard.silent} of {data.shell.heard.sources} sources silent</a>
+            · <a href="/sources" class="text-blind font-bold"
+              >{data.shell.heard.silent} of {data.shell.heard.sources} sources silent</a
+            >
           {:else}
             · {data.shell.heard.sources} sources
           {/if}

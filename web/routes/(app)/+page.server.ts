@@ -8,5 +8,9 @@ export const load: PageServerLoad = async ({ url, locals, depends }) => {
   depends('rack:live')
   const nowMs = Date.now()
   const window = windowIn(url, nowMs)
-  return { ...(await loadWatch(installation().db, window, nowMs)), window, mayTake: mayDo(locals.user!.role, 'operate') }
+  return {
+    ...(await loadWatch(installation().db, window, nowMs)),
+    window,
+    mayTake: mayDo(locals.user!.role, 'operate'),
+  }
 }

@@ -35,7 +35,13 @@
       {#if refusal !== null}<p class="text-crit mb-2" role="alert">{refusal}</p>{/if}
       <ul>
         {#each data.rows as row (row.id)}
-          <AlertLine {row} nowMs={live.nowMs} {timeZone} window={data.window} take={data.mayTake ? take : null} />
+          <AlertLine
+            {row}
+            nowMs={live.nowMs}
+            {timeZone}
+            window={data.window}
+            take={data.mayTake ? take : null}
+          />
         {:else}
           <li class="border-rule-2 sub flex items-center gap-2.5 border-t py-2.5">
             {#if data.shell.heard.sources === 0}
@@ -51,13 +57,20 @@
       <h2 class="sheet-title" id="lately">Went away by itself <span>last 24 hours</span></h2>
       <ul>
         {#each data.cleared as { id, title, gearId, openedAtMs, clearedAtMs, lasted, takenBy } (id)}
-          <li class="border-rule-2 sub grid grid-cols-[minmax(0,1fr)_auto] gap-3 border-t py-1.5" data-testid="cleared-row">
-            <!-- eslint-disable-next-line svelte/no-navigation-without-resolve -- made of a number -->
-            <a href={gearId === null ? '/sources' : `/gear/${gearId}`} class="text-ink truncate hover:underline">{title}</a>
+          <li
+            class="border-rule-2 sub grid grid-cols-[minmax(0,1fr)_auto] gap-3 border-t py-1.5"
+            data-testid="cleared-row"
+          >
+            <a
+              href={gearId === null ? '/sources' : `/gear/${gearId}`}
+              class="text-ink truncate hover:underline">{title}</a
+            >
             <span>
-              {formatMoment(openedAtMs, live.nowMs, timeZone)} – {formatMoment(clearedAtMs, live.nowMs, timeZone)}, {lasted}{takenBy === null
-                ? ''
-                : `, taken by ${takenBy}`}
+              {formatMoment(openedAtMs, live.nowMs, timeZone)} – {formatMoment(
+                clearedAtMs,
+                live.nowMs,
+                timeZone,
+              )}, {lasted}{takenBy === null ? '' : `, taken by ${takenBy}`}
             </span>
           </li>
         {:else}
@@ -79,12 +92,19 @@
           {#if racks === 1}
             <Rack {rack} unitHeight={13} width={340} isNamed />
           {:else}
-            <Rack {rack} unitHeight={racks <= 4 ? 9 : 4.7} width={racks <= 4 ? 160 : 28} isNamed={racks <= 4} />
+            <Rack
+              {rack}
+              unitHeight={racks <= 4 ? 9 : 4.7}
+              width={racks <= 4 ? 160 : 28}
+              isNamed={racks <= 4}
+            />
           {/if}
         {/each}
       </div>
     {:else}
-      <p class="sub">No room is drawn yet. <a class="link" href="/rooms">Rooms</a> is where racks are made.</p>
+      <p class="sub">
+        No room is drawn yet. <a class="link" href="/rooms">Rooms</a> is where racks are made.
+      </p>
     {/each}
   </section>
 </div>

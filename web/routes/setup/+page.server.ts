@@ -21,7 +21,8 @@ export const actions: Actions = {
       return fail(400, { message: firstProblem(parsed.error), site, name, email })
     }
     const { site, ...account } = parsed.data
-    if (!(await insertFirstAdministrator(db, account))) error(403, 'This installation has its administrator already.')
+    if (!(await insertFirstAdministrator(db, account)))
+      error(403, 'This installation has its administrator already.')
     await writeSite(db, { name: site, timeZone: Intl.DateTimeFormat().resolvedOptions().timeZone })
     const outcome = await signIn({ origin: url.origin, clientAddress: getClientAddress() }, account)
     if (outcome.kind === 'in') passCookies(cookies, outcome.cookies)

@@ -7,7 +7,9 @@
 </script>
 
 <Door title="First administrator">
-  <p class="sub mb-3">This installation is new. Whoever fills this in administers it, and can let others in afterwards.</p>
+  <p class="sub mb-3">
+    This installation is new. Whoever fills this in administers it, and can let others in afterwards.
+  </p>
   <form method="POST" class="grid gap-3" use:enhance>
     <label class="grid gap-1">
       Name of the site
@@ -19,11 +21,25 @@
     </label>
     <label class="grid gap-1">
       Mail address
-      <input class="field" name="email" type="email" autocomplete="username" required value={form?.email ?? ''} />
+      <input
+        class="field"
+        name="email"
+        type="email"
+        autocomplete="username"
+        required
+        value={form?.email ?? ''}
+      />
     </label>
     <label class="grid gap-1">
       Password, at least 10 characters
-      <input class="field" name="password" type="password" autocomplete="new-password" minlength="10" required />
+      <input
+        class="field"
+        name="password"
+        type="password"
+        autocomplete="new-password"
+        minlength="10"
+        required
+      />
     </label>
     {#if form?.message}<p class="text-crit" role="alert">{form.message}</p>{/if}
     <button class="btn btn-strong justify-self-start">Begin</button>

@@ -18,7 +18,8 @@ export const load: PageServerLoad = async () => {
 export const actions: Actions = {
   default: async ({ request, url, cookies, getClientAddress }) => {
     const parsed = form.safeParse(Object.fromEntries(await request.formData()))
-    if (!parsed.success) return fail(400, { message: 'Enter your mail address and your password.', email: '' })
+    if (!parsed.success)
+      return fail(400, { message: 'Enter your mail address and your password.', email: '' })
     const { email } = parsed.data
     const outcome = await signIn({ origin: url.origin, clientAddress: getClientAddress() }, parsed.data)
     switch (outcome.kind) {
@@ -28,7 +29,10 @@ export const actions: Actions = {
       case 'wrong':
         return fail(400, { message: 'This mail address and password do not belong together.', email })
       case 'tooMany':
-        return fail(429, { message: `Too many tries. Wait ${outcome.retrySeconds} s, then try again.`, email })
+        return fail(429, {
+          message: `Too many tries. Wait ${outcome.retrySeconds} s, then try again.`,
+          email,
+        })
       default:
         return outcome satisfies never
     }

@@ -10,7 +10,14 @@
   <form method="POST" class="grid gap-3" use:enhance>
     <label class="grid gap-1">
       Mail address
-      <input class="field" name="email" type="email" autocomplete="username" required value={form?.email ?? ''} />
+      <input
+        class="field"
+        name="email"
+        type="email"
+        autocomplete="username"
+        required
+        value={form?.email ?? ''}
+      />
     </label>
     <label class="grid gap-1">
       Password

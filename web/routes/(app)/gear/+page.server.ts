@@ -12,7 +12,10 @@ export const load: PageServerLoad = async ({ depends }) => {
   const silent = silentSourceIds(sources, Date.now())
   return {
     gear: gear.map((each) => {
-      const position = each.unit === null || each.heightUnits === null ? null : { unit: each.unit, heightUnits: each.heightUnits }
+      const position =
+        each.unit === null || each.heightUnits === null
+          ? null
+          : { unit: each.unit, heightUnits: each.heightUnits }
       return {
         id: each.id,
         name: each.name,
@@ -20,7 +23,7 @@ export const load: PageServerLoad = async ({ depends }) => {
         state: stateOf(each, silent),
         model: each.facts['model'] ?? '',
         serial: each.facts['serial'] ?? '',
-        place: placeLabel({ room: each.roomName, rack: each.rackName, position }),
+        place: placeLabel({ room: each.roomName, rack: each.rackName, position, onName: each.onName }),
         openCount: each.openSeverities.length,
         sourceCount: each.sourceIds.length,
       }

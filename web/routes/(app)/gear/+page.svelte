@@ -12,7 +12,8 @@
 
   const ROW = 37
   const STATE_WORDS = { critical: 'critical', warning: 'warning', noData: 'no data', well: 'well' } as const
-  const COLUMNS = 'grid grid-cols-[24px_minmax(120px,1.2fr)_130px_minmax(120px,1fr)_120px_minmax(150px,1.2fr)_120px] items-center gap-2'
+  const COLUMNS =
+    'grid grid-cols-[24px_minmax(120px,1.2fr)_130px_minmax(120px,1fr)_120px_minmax(150px,1.2fr)_120px] items-center gap-2'
 
   const words = $derived(page.url.searchParams.get('q') ?? '')
   const kind = $derived(page.url.searchParams.get('kind') ?? '')
@@ -22,14 +23,18 @@
       (gear) =>
         (kind === '' || gear.kind === kind) &&
         (wantedState === '' || gear.state === wantedState) &&
-        [gear.name, gear.model, gear.serial, gear.place ?? ''].some((text) => text.toLowerCase().includes(words.toLowerCase())),
+        [gear.name, gear.model, gear.serial, gear.place ?? ''].some((text) =>
+          text.toLowerCase().includes(words.toLowerCase()),
+        ),
     ),
   )
   const sentence = $derived.by(() => {
     const bad = data.gear.filter((gear) => gear.state !== 'well').length
     const kinds = Object.entries(GEAR_KINDS).flatMap(([key, { label, plural }]) => {
       const count = data.gear.filter((gear) => gear.kind === key).length
-      return count === 0 ? [] : [`${count} ${count === 1 ? label.toLowerCase().replace('ups', 'UPS') : plural}`]
+      return count === 0
+        ? []
+        : [`${count} ${count === 1 ? label.toLowerCase().replace('ups', 'UPS') : plural}`]
     })
     if (data.gear.length === 0) return 'No gear is known yet. It appears when a first source is heard.'
     return `${bad === 0 ? 'All gear is well' : `${bad} of ${data.gear.length} gear ${bad === 1 ? 'needs' : 'need'} somebody`}: ${kinds.join(', ')} watched.`
@@ -53,7 +58,6 @@
     const next = new URL(page.url)
     if (value === '') next.searchParams.delete(name)
     else next.searchParams.set(name, value)
-    // eslint-disable-next-line svelte/no-navigation-without-resolve -- the address is this very page's
     void goto(next, { replaceState: true, keepFocus: true, noScroll: true })
   }
 </script>
@@ -71,27 +75,52 @@
       value={words}
       oninput={(event) => filter('q', event.currentTarget.value)}
     />
-    <select class="field" aria-label="Kind" value={kind} onchange={(event) => filter('kind', event.currentTarget.value)}>
+    <select
+      class="field"
+      aria-label="Kind"
+      value={kind}
+      onchange={(event) => filter('kind', event.currentTarget.value)}
+    >
       <option value="">All kinds</option>
       {#each Object.entries(GEAR_KINDS) as [key, { label }] (key)}<option value={key}>{label}</option>{/each}
     </select>
-    <select class="field" aria-label="State" value={wantedState} onchange={(event) => filter('state', event.currentTarget.value)}>
+    <select
+      class="field"
+      aria-label="State"
+      value={wantedState}
+      onchange={(event) => filter('state', event.currentTarget.value)}
+    >
       <option value="">All states</option>
       {#each GEAR_STATES as key (key)}<option value={key}>{STATE_WORDS[key]}</option>{/each}
     </select>
     <span class="sub ml-auto">{shown.length} of {data.gear.length}</span>
   </div>
   <div class="{COLUMNS} text-ink-3 text-[11px] font-semibold">
-    <span></span><span>Name</span><span>Kind</span><span>Model</span><span>Serial</span><span>Place</span><span>State</span>
+    <span></span><span>Name</span><span>Kind</span><span>Model</span><span>Serial</span><span>Place</span
+    ><span>State</span>
   </div>
   <!-- svelte-ignore a11y_no_noninteractive_tabindex -- a region that scrolls must be reachable by keyboard -->
-  <div bind:this={scroller} class="max-h-[calc(100vh-230px)] overflow-y-auto" role="region" aria-label="List of gear" tabindex="0">
+  <div
+    bind:this={scroller}
+    class="max-h-[calc(100vh-230px)] overflow-y-auto"
+    role="region"
+    aria-label="List of gear"
+    tabindex="0"
+  >
     <ul class="relative" {@attach (node) => void (node.style.height = `${$rows.getTotalSize()}px`)}>
       {#each $rows.getVirtualItems() as item (item.index)}
         {@const gear = shown[item.index]}
         {#if gear !== undefined}
-          <li class="absolute inset-x-0 top-0" {@attach (node) => void (node.style.transform = `translateY(${item.start}px)`)} data-row>
-            <a href="/gear/{gear.id}" class="{COLUMNS} border-rule-2 hover:bg-accent-soft h-[37px] border-t" data-testid="gear-row">
+          <li
+            class="absolute inset-x-0 top-0"
+            {@attach (node) => void (node.style.transform = `translateY(${item.start}px)`)}
+            data-row
+          >
+            <a
+              href="/gear/{gear.id}"
+              class="{COLUMNS} border-rule-2 hover:bg-accent-soft h-[37px] border-t"
+              data-testid="gear-row"
+            >
               <Glyph state={gear.state} />
               <b class="truncate font-[640]">{gear.name}</b>
               <span class="sub">{GEAR_KINDS[gear.kind].label}</span>

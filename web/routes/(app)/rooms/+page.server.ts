@@ -7,15 +7,20 @@ import { listSources } from '#db/sources'
 import { firstProblem, placing, rack, room } from '$lib/server/forms'
 import { silentSourceIds } from '$lib/server/gearStates'
 import { installation } from '$lib/server/installation'
-import { roomViews } from '$lib/server/rackViews'
+import { gearDetails, roomViews } from '$lib/server/rackViews'
 import type { Actions, PageServerLoad } from './$types'
 
 export const load: PageServerLoad = async ({ locals, depends }) => {
   depends('rack:live')
   const { db } = installation()
-  const [rooms, racks, gear, sources] = await Promise.all([listRooms(db), listRacks(db), listGear(db), listSources(db)])
+  const [rooms, racks, gear, sources] = await Promise.all([
+    listRooms(db),
+    listRacks(db),
+    listGear(db),
+    listSources(db),
+  ])
   return {
-    rooms: roomViews(rooms, racks, gear, silentSourceIds(sources, Date.now())),
+    rooms: roomViews(rooms, racks, gear, silentSourceIds(sources, Date.now()), await gearDetails(db, gear)),
     unplaced: gear
       .filter((each) => each.rackId === null && (each.kind === 'server' || each.kind === 'ups'))
       .map(({ id, name, kind }) => ({ id, name, kind })),
@@ -24,7 +29,8 @@ export const load: PageServerLoad = async ({ locals, depends }) => {
   }
 }
 
-const isTaken = (error: unknown): boolean => error instanceof Error && 'code' in error && error.code === '23505'
+const isTaken = (error: unknown): boolean =>
+  error instanceof Error && 'code' in error && error.code === '23505'
 
 export const actions: Actions = {
   addRoom: async ({ request, locals }) => {
@@ -47,7 +53,8 @@ export const actions: Actions = {
     try {
       await insertRack(db, parsed.data)
     } catch (error) {
-      if (isTaken(error)) return fail(400, { message: `There is a rack ${parsed.data.name} in this room already.` })
+      if (isTaken(error))
+        return fail(400, { message: `There is a rack ${parsed.data.name} in this room already.` })
       throw error
     }
     await recordChange(db, locals.user!.name, `made rack ${parsed.data.name}`)
@@ -61,10 +68,16 @@ export const actions: Actions = {
     const outcome = await placeGearInRack(db, gearId, place)
     switch (outcome.kind) {
       case 'placed':
-        await recordChange(db, locals.user!.name, `placed gear ${gearId} in rack ${place.rackId} at unit ${place.unit}`)
+        await recordChange(
+          db,
+          locals.user!.name,
+          `placed gear ${gearId} in rack ${place.rackId} at unit ${place.unit}`,
+        )
         return { message: null }
       case 'occupied':
-        return fail(400, { message: `Another gear stands between unit ${place.unit} and ${place.unit + place.heightUnits - 1}.` })
+        return fail(400, {
+          message: `Another gear stands between unit ${place.unit} and ${place.unit + place.heightUnits - 1}.`,
+        })
       case 'outside':
         return fail(400, { message: `The rack has ${outcome.heightUnits} units; this would reach beyond.` })
       case 'unknown':

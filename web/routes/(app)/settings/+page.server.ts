@@ -42,7 +42,10 @@ export const actions: Actions = {
     if (!parsed.success) return fail(400, { about: 'people', message: firstProblem(parsed.error) })
     const { db } = installation()
     if (!(await changeRole(db, parsed.data.id, parsed.data.role))) {
-      return fail(400, { about: 'people', message: 'Somebody has to administer: this is the last account that does.' })
+      return fail(400, {
+        about: 'people',
+        message: 'Somebody has to administer: this is the last account that does.',
+      })
     }
     await recordChange(db, locals.user!.name, `gave ${parsed.data.id} the right to ${parsed.data.role}`)
     return { about: 'people', message: null }
@@ -53,9 +56,14 @@ export const actions: Actions = {
     const { db, key } = installation()
     const { password, ...rest } = parsed.data
     const kept = (await readMailSetting(db))?.sealedPassword ?? null
-    const sealedPassword = password === '' ? (rest.username === '' ? null : kept) : seal(key, { password }).toString('base64')
+    const sealedPassword =
+      password === '' ? (rest.username === '' ? null : kept) : seal(key, { password }).toString('base64')
     await writeMailSetting(db, { ...rest, sealedPassword, webAddress: `${url.origin}/` })
-    await recordChange(db, locals.user!.name, `set mail to ${rest.host}:${rest.port}, told to ${rest.to.join(', ')}`)
+    await recordChange(
+      db,
+      locals.user!.name,
+      `set mail to ${rest.host}:${rest.port}, told to ${rest.to.join(', ')}`,
+    )
     return { about: 'mail', message: null }
   },
 }

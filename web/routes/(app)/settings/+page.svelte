@@ -4,10 +4,16 @@
 
   let { data, form }: PageProps = $props()
 
-  const ROLES = { see: 'see', operate: 'operate: take alerts, check now', administer: 'administer everything' } as const
+  const ROLES = {
+    see: 'see',
+    operate: 'operate: take alerts, check now',
+    administer: 'administer everything',
+  } as const
   const sentence = $derived(
     `${data.people.length} ${data.people.length === 1 ? 'person' : 'people'} may sign in. ${
-      data.mail === null ? 'Nobody is told of alerts: mail is not set up.' : `Alerts are told to ${data.mail.team} by mail.`
+      data.mail === null
+        ? 'Nobody is told of alerts: mail is not set up.'
+        : `Alerts are told to ${data.mail.team} by mail.`
     }`,
   )
 </script>
@@ -19,7 +25,9 @@
 <div class="grid grid-cols-2 items-start gap-4">
   <section class="sheet" aria-labelledby="people">
     <h2 class="sheet-title" id="people">People</h2>
-    {#if form?.about === 'people' && form.message}<p class="text-crit mb-2" role="alert">{form.message}</p>{/if}
+    {#if form?.about === 'people' && form.message}<p class="text-crit mb-2" role="alert">
+        {form.message}
+      </p>{/if}
     <table class="ledger">
       <thead><tr><th>Name</th><th>Mail address</th><th>May</th></tr></thead>
       <tbody>
@@ -40,10 +48,26 @@
         {/each}
       </tbody>
     </table>
-    <form method="POST" action="?/addPerson" use:enhance class="border-rule-2 mt-3 grid grid-cols-2 gap-2 border-t pt-3">
+    <form
+      method="POST"
+      action="?/addPerson"
+      use:enhance
+      class="border-rule-2 mt-3 grid grid-cols-2 gap-2 border-t pt-3"
+    >
       <label class="grid gap-0.5">Name <input class="field" name="name" required maxlength="64" /></label>
-      <label class="grid gap-0.5">Mail address <input class="field" name="email" type="email" required /></label>
-      <label class="grid gap-0.5">Password <input class="field" name="password" type="password" autocomplete="new-password" minlength="10" required /></label>
+      <label class="grid gap-0.5"
+        >Mail address <input class="field" name="email" type="email" required /></label
+      >
+      <label class="grid gap-0.5"
+        >Password <input
+          class="field"
+          name="password"
+          type="password"
+          autocomplete="new-password"
+          minlength="10"
+          required
+        /></label
+      >
       <label class="grid gap-0.5">
         May
         <select class="field" name="role">
@@ -57,22 +81,52 @@
   <section class="sheet" aria-labelledby="mail">
     <h2 class="sheet-title" id="mail">Who is told</h2>
     {#if form?.about === 'mail'}
-      {#if form.message}<p class="text-crit mb-2" role="alert">{form.message}</p>{:else}<p class="mb-2" role="status">Kept.</p>{/if}
+      {#if form.message}<p class="text-crit mb-2" role="alert">{form.message}</p>{:else}<p
+          class="mb-2"
+          role="status"
+        >
+          Kept.
+        </p>{/if}
     {/if}
     <form method="POST" action="?/mail" use:enhance class="grid grid-cols-2 gap-2">
-      <label class="grid gap-0.5">Team <input class="field" name="team" required value={data.mail?.team ?? ''} /></label>
-      <label class="grid gap-0.5">Recipients <input class="field" name="to" required value={data.mail?.to ?? ''} /></label>
-      <label class="grid gap-0.5">Mail server <input class="field" name="host" required value={data.mail?.host ?? ''} /></label>
-      <label class="grid gap-0.5">Port <input class="field" name="port" inputmode="numeric" required value={data.mail?.port ?? 587} /></label>
-      <label class="grid gap-0.5">From <input class="field" name="from" type="email" required value={data.mail?.from ?? ''} /></label>
+      <label class="grid gap-0.5"
+        >Team <input class="field" name="team" required value={data.mail?.team ?? ''} /></label
+      >
+      <label class="grid gap-0.5"
+        >Recipients <input class="field" name="to" required value={data.mail?.to ?? ''} /></label
+      >
+      <label class="grid gap-0.5"
+        >Mail server <input class="field" name="host" required value={data.mail?.host ?? ''} /></label
+      >
+      <label class="grid gap-0.5"
+        >Port <input
+          class="field"
+          name="port"
+          inputmode="numeric"
+          required
+          value={data.mail?.port ?? 587}
+        /></label
+      >
+      <label class="grid gap-0.5"
+        >From <input class="field" name="from" type="email" required value={data.mail?.from ?? ''} /></label
+      >
       <span></span>
-      <label class="grid gap-0.5">User, if it asks for one <input class="field" name="username" autocomplete="off" value={data.mail?.username ?? ''} /></label>
+      <label class="grid gap-0.5"
+        >User, if it asks for one <input
+          class="field"
+          name="username"
+          autocomplete="off"
+          value={data.mail?.username ?? ''}
+        /></label
+      >
       <label class="grid gap-0.5">
         Password{data.mail?.hasPassword ? ', kept; fill in to change' : ''}
         <input class="field" name="password" type="password" autocomplete="new-password" />
       </label>
       <button class="btn btn-strong justify-self-start">Keep</button>
     </form>
-    <p class="sub mt-3">A message goes out when an alert opens or gets worse, and when it clears. It goes to the whole team.</p>
+    <p class="sub mt-3">
+      A message goes out when an alert opens or gets worse, and when it clears. It goes to the whole team.
+    </p>
   </section>
 </div>

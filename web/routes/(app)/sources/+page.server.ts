@@ -46,7 +46,8 @@ export const actions: Actions = {
   },
   remove: async ({ request, locals }) => {
     const id = Number((await request.formData()).get('id'))
-    if (!Number.isInteger(id)) return fail(400, { message: 'There is no such source.', token: null, name: null })
+    if (!Number.isInteger(id))
+      return fail(400, { message: 'There is no such source.', token: null, name: null })
     const { db } = installation()
     await deleteSource(db, id)
     await recordChange(db, locals.user!.name, `removed source ${id}`)

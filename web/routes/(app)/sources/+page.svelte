@@ -17,7 +17,9 @@
     if (data.sources.length === 0) return 'Nothing is connected yet.'
     if (silent.length + failing.length === 0) return `All ${data.sources.length} sources are heard.`
     const words = [
-      silent.length > 0 ? `${silent.map((source) => source.name).join(', ')} ${silent.length === 1 ? 'is' : 'are'} silent` : null,
+      silent.length > 0
+        ? `${silent.map((source) => source.name).join(', ')} ${silent.length === 1 ? 'is' : 'are'} silent`
+        : null,
       failing.length > 0 ? `${failing.map((source) => source.name).join(', ')} failed at the last try` : null,
     ]
     return `${words.filter(Boolean).join('; ')}.`
@@ -32,7 +34,7 @@
   }
   $effect(() =>
     live.onChange(({ sourceIds }) => {
-      for (const id of sourceIds) delete asked[id]
+      asked = Object.fromEntries(Object.entries(asked).filter(([id]) => !sourceIds.includes(Number(id))))
     }),
   )
 </script>
@@ -66,15 +68,26 @@
             </td>
             <td>
               <b class="font-[640]">{source.name}</b>
-              <p class="sub break-all"><span class="font-mono text-[11px]">{source.address}</span>{source.credentialName === null ? '' : ` · ${source.credentialName}`}</p>
+              <p class="sub break-all">
+                <span class="font-mono text-[11px]">{source.address}</span>{source.credentialName === null
+                  ? ''
+                  : ` · ${source.credentialName}`}
+              </p>
               <p class="sub">
-                {#each source.gear as gear, index (gear.id)}{index > 0 ? ', ' : 'sees '}<a class="link" href="/gear/{gear.id}">{gear.name}</a>{/each}
+                {#each source.gear as gear, index (gear.id)}{index > 0 ? ', ' : 'sees '}<a
+                    class="link"
+                    href="/gear/{gear.id}">{gear.name}</a
+                  >{/each}
               </p>
               {#if source.trouble !== null}
                 <p class="text-blind mt-0.5" data-testid="trouble">
                   {source.trouble}
                   {#if source.failedAtMs !== null}
-                    <span class="sub">At {formatMoment(source.failedAtMs, live.nowMs, timeZone)}{source.failures > 1 ? `, ${source.failures} times in a row` : ''}.</span>
+                    <span class="sub"
+                      >At {formatMoment(source.failedAtMs, live.nowMs, timeZone)}{source.failures > 1
+                        ? `, ${source.failures} times in a row`
+                        : ''}.</span
+                    >
                   {/if}
                 </p>
               {/if}
@@ -95,7 +108,10 @@
                   <button
                     class="btn text-ink-2"
                     onclick={(event) => {
-                      if (!confirm(`Remove ${source.name}? Its readings and alerts go with it; its gear stays.`)) event.preventDefault()
+                      if (
+                        !confirm(`Remove ${source.name}? Its readings and alerts go with it; its gear stays.`)
+                      )
+                        event.preventDefault()
                     }}>Remove</button
                   >
                 </form>
@@ -104,7 +120,11 @@
             </td>
           </tr>
         {:else}
-          <tr><td colspan="6" class="sub">Connect a controller, a UPS or a host that pushes; its gear appears by itself.</td></tr>
+          <tr
+            ><td colspan="6" class="sub"
+              >Connect a controller, a UPS or a host that pushes; its gear appears by itself.</td
+            ></tr
+          >
         {/each}
       </tbody>
     </table>

@@ -18,11 +18,18 @@
   let { data }: PageProps = $props()
   const live = useLive()
   const timeZone = $derived(data.shell.site.timeZone)
-  const STATE_WORDS = { critical: 'critical', warning: 'in warning', noData: 'without data', well: 'well' } as const
+  const STATE_WORDS = {
+    critical: 'critical',
+    warning: 'in warning',
+    noData: 'without data',
+    well: 'well',
+  } as const
 
   const facts = $derived(
     [
-      [data.gear.facts['maker'], data.gear.facts['model']].filter((word, index, all) => word && !all[1]?.startsWith(index === 0 ? `${word} ` : '\n')).join(' '),
+      [data.gear.facts['maker'], data.gear.facts['model']]
+        .filter((word, index, all) => word && !all[1]?.startsWith(index === 0 ? `${word} ` : '\n'))
+        .join(' '),
       data.gear.facts['serial'] && `serial ${data.gear.facts['serial']}`,
       data.gear.facts['firmware'] && `firmware ${data.gear.facts['firmware']}`,
       data.gear.facts['processors'] && `${data.gear.facts['processors']} processors`,
@@ -33,8 +40,14 @@
     [
       { words: 'Runs here', links: data.links.filter((link) => link.kind === 'hosts' && link.isOutgoing) },
       { words: 'Runs on', links: data.links.filter((link) => link.kind === 'hosts' && !link.isOutgoing) },
-      { words: 'Stores on', links: data.links.filter((link) => link.kind === 'stores-on' && link.isOutgoing) },
-      { words: 'Stores for', links: data.links.filter((link) => link.kind === 'stores-on' && !link.isOutgoing) },
+      {
+        words: 'Stores on',
+        links: data.links.filter((link) => link.kind === 'stores-on' && link.isOutgoing),
+      },
+      {
+        words: 'Stores for',
+        links: data.links.filter((link) => link.kind === 'stores-on' && !link.isOutgoing),
+      },
       { words: 'Feeds', links: data.links.filter((link) => link.kind === 'fed-by' && !link.isOutgoing) },
     ].filter(({ links }) => links.length > 0),
   )
@@ -44,7 +57,10 @@
   async function checkNow(): Promise<void> {
     const done = await Promise.all(polled.map((source) => checkSource(source.id)))
     const refused = done.find((each) => each.kind === 'refused')
-    notice = refused?.kind === 'refused' ? refused.message : `Asked ${polled.map((source) => source.name).join(' and ')}; values follow as they come.`
+    notice =
+      refused?.kind === 'refused'
+        ? refused.message
+        : `Asked ${polled.map((source) => source.name).join(' and ')}; values follow as they come.`
   }
 
   async function take(id: number): Promise<void> {
@@ -56,7 +72,6 @@
   function show(seriesIds: readonly number[]): void {
     const next = new URL(page.url)
     next.searchParams.set('r', seriesIds.join(','))
-    // eslint-disable-next-line svelte/no-navigation-without-resolve -- the address is this very page's
     void goto(next, { replaceState: true, keepFocus: true, noScroll: true })
   }
   function toggle(seriesId: number): void {
@@ -71,7 +86,6 @@
     next.searchParams.delete('w')
     next.searchParams.set('from', String(fromMs))
     next.searchParams.set('to', String(toMs))
-    // eslint-disable-next-line svelte/no-navigation-without-resolve -- the address is this very page's
     void goto(next, { keepFocus: true, noScroll: true })
   }
 
@@ -82,13 +96,19 @@
   $effect(() => {
     void refresh
     const asking = new AbortController()
-    fetchCharts(data.gear.id, picked === '' ? [] : picked.split(',').map(Number), page.url.search, asking.signal)
+    fetchCharts(
+      data.gear.id,
+      picked === '' ? [] : picked.split(',').map(Number),
+      page.url.search,
+      asking.signal,
+    )
       .then((answer) => {
         charts = answer
         trouble = null
       })
       .catch((error: unknown) => {
-        if (!asking.signal.aborted) trouble = `The curves could not be read: ${error instanceof Error ? error.message : error}.`
+        if (!asking.signal.aborted)
+          trouble = `The curves could not be read: ${error instanceof Error ? error.message : error}.`
       })
     return () => asking.abort()
   })
@@ -104,15 +124,18 @@
 <div class="flex items-start justify-between gap-4">
   <div>
     <h1>
-      {data.gear.name} <span class="text-ink-2 font-[450]">— {data.gear.role}, {STATE_WORDS[data.gear.state]}</span>
+      {data.gear.name}
+      <span class="text-ink-2 font-[450]">— {data.gear.role}, {STATE_WORDS[data.gear.state]}</span>
     </h1>
     <p class="sub mt-0.5">
-      {#each facts as fact (fact)}{fact} · {/each}
+      {facts.join(' · ')}{facts.length > 0 ? ' · ' : ''}
       <span class="place">{data.gear.place ?? 'not placed yet'}</span>
       {#if feeds.length > 0}
-        &nbsp;fed by
+        · fed by
         {#each feeds as feed, index (feed.otherId)}
-          {index > 0 ? ' and ' : ''}<a class="link font-semibold" href="/gear/{feed.otherId}">{feed.otherName}</a>
+          {index > 0 ? ' and ' : ''}<a class="link font-semibold" href="/gear/{feed.otherId}"
+            >{feed.otherName}</a
+          >
         {/each}
       {/if}
       · seen by {data.sources.length} source{data.sources.length === 1 ? '' : 's'}
@@ -128,7 +151,11 @@
   <div class="px-3.5 py-3">
     <h2 class="sheet-title">
       {data.parts.length > 0 ? 'Parts' : 'Now'}
-      <span>{data.gear.kind === 'server' && data.parts.length > 0 ? 'drawn from what its controller reports · life left on drives' : ''}</span>
+      <span
+        >{data.gear.kind === 'server' && data.parts.length > 0
+          ? 'drawn from what its controller reports · life left on drives'
+          : ''}</span
+      >
     </h2>
     {#if data.gear.kind === 'ups'}
       <UpsPath parts={data.parts} own={data.own} />
@@ -149,14 +176,18 @@
     {/each}
   </div>
   <div class="border-rule border-l px-3.5 py-3">
-    <h2 class="sheet-title">{data.gear.state === 'well' ? 'It is well' : `Why it is ${STATE_WORDS[data.gear.state]}`}</h2>
+    <h2 class="sheet-title">
+      {data.gear.state === 'well' ? 'It is well' : `Why it is ${STATE_WORDS[data.gear.state]}`}
+    </h2>
     <ul class="grid gap-2">
       {#each data.why as row (row.id)}
         <li class="grid grid-cols-[20px_minmax(0,1fr)] gap-1" data-row data-testid="why">
           <span class="pt-0.5"><Glyph state={row.state} /></span>
           <div>
             <b class="font-[640]">{row.title}</b>
-            <p class="sub">{row.reason} Since {formatMoment(row.sinceMs, live.nowMs, timeZone)}. Told: {row.told}.</p>
+            <p class="sub">
+              {row.reason} Since {formatMoment(row.sinceMs, live.nowMs, timeZone)}. Told: {row.told}.
+            </p>
             {#if row.takenBy !== null}
               <p class="sub">{row.takenBy} has it.</p>
             {:else if data.mayOperate}
@@ -166,14 +197,19 @@
         </li>
       {/each}
       {#each data.silent as words (words)}
-        <li class="grid grid-cols-[20px_minmax(0,1fr)] gap-1"><span class="pt-0.5"><Glyph state="noData" /></span>{words}.</li>
+        <li class="grid grid-cols-[20px_minmax(0,1fr)] gap-1">
+          <span class="pt-0.5"><Glyph state="noData" /></span>{words}.
+        </li>
       {/each}
     </ul>
     {#if data.why.length === 0 && data.silent.length === 0}<p class="sub">No rule holds on it.</p>{/if}
     <ul class="border-rule-2 mt-3 border-t pt-2">
       {#each data.sources as source (source.id)}
         <li class="sub">
-          <a class="link" href="/sources#source-{source.id}">{source.name}</a>, heard {formatAgo(source.heardMs, live.nowMs)}
+          <a class="link" href="/sources#source-{source.id}">{source.name}</a>, heard {formatAgo(
+            source.heardMs,
+            live.nowMs,
+          )}
           {#if source.trouble !== null}<span class="text-blind">· {source.trouble}</span>{/if}
         </li>
       {/each}
@@ -183,7 +219,9 @@
 
 <div class="grid grid-cols-[232px_minmax(0,1fr)] items-start gap-4">
   <section class="sheet px-0!" aria-labelledby="readings">
-    <h2 class="sheet-title px-3.5" id="readings">Readings <span>{data.groups.reduce((sum, group) => sum + group.readings.length, 0)}</span></h2>
+    <h2 class="sheet-title px-3.5" id="readings">
+      Readings <span>{data.groups.reduce((sum, group) => sum + group.readings.length, 0)}</span>
+    </h2>
     <div class="max-h-150 overflow-y-auto" role="group" aria-labelledby="readings">
       {#each data.groups as group (group.name)}
         <fieldset class="border-rule-2 border-t px-3.5 py-1.5">
@@ -209,7 +247,11 @@
     <h2 class="sheet-title" id="curves">
       {data.window.key === 'own' ? 'Zoomed' : WINDOWS[data.window.key ?? DEFAULT_WINDOW].label}
       <span>
-        {formatMoment(data.window.fromMs, live.nowMs, timeZone)} – {formatMoment(data.window.toMs, live.nowMs, timeZone)} · drag over a curve to zoom
+        {formatMoment(data.window.fromMs, live.nowMs, timeZone)} – {formatMoment(
+          data.window.toMs,
+          live.nowMs,
+          timeZone,
+        )} · drag over a curve to zoom
       </span>
     </h2>
     {#if trouble !== null}<p class="text-crit" role="alert">{trouble}</p>{/if}

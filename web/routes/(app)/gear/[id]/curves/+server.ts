@@ -13,5 +13,8 @@ export const GET: RequestHandler = async ({ params, url }) => {
   const window = windowIn(url, nowMs)
   const pixels = Math.min(2000, Math.max(100, Number(url.searchParams.get('px') ?? 600) || 600))
   const series = seriesIn(url).slice(0, MOST_SERIES)
-  return json({ window, charts: await loadCharts(installation().db, idOf(params.id), series, window, pixels) })
+  return json({
+    window,
+    charts: await loadCharts(installation().db, idOf(params.id), series, window, pixels),
+  })
 }
