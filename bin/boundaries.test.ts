@@ -18,7 +18,8 @@ afterAll(() => rmSync(folder, { recursive: true, force: true }))
 
 /** Plants files and runs the same check that `bin/test` runs. */
 function check(files: Record<string, string>): { status: number | null; said: string } {
-  for (const room of ['core', 'db', 'protocols', 'web', 'collector']) rmSync(join(folder, room), { recursive: true, force: true })
+  for (const room of ['core', 'db', 'protocols', 'web', 'collector'])
+    rmSync(join(folder, room), { recursive: true, force: true })
   for (const [path, text] of Object.entries(files)) {
     mkdirSync(dirname(join(folder, path)), { recursive: true })
     writeFileSync(join(folder, path), text)
@@ -36,13 +37,23 @@ test('a clean core passes', () => {
 })
 
 test.each([
-  { name: 'a module of Node', text: "import { readFileSync } from 'node:fs'\nexport const two = readFileSync\n" },
+  {
+    name: 'a module of Node',
+    text: "import { readFileSync } from 'node:fs'\nexport const two = readFileSync\n",
+  },
   { name: 'a package', text: "import { z } from 'zod'\nexport const two = z\n" },
   { name: 'a framework', text: "import { onMount } from 'svelte'\nexport const two = onMount\n" },
-  { name: 'a type of a package', text: "import type { Kysely } from 'kysely'\nexport type Two = Kysely<unknown>\n" },
+  {
+    name: 'a type of a package',
+    text: "import type { Kysely } from 'kysely'\nexport type Two = Kysely<unknown>\n",
+  },
   { name: 'a higher room', text: "import { three } from '../../db/three.ts'\nexport const two = three\n" },
 ])('core may not import $name', ({ text }) => {
-  const { status, said } = check({ ...clean, 'core/x/planted.ts': text, 'db/three.ts': 'export const three = 3\n' })
+  const { status, said } = check({
+    ...clean,
+    'core/x/planted.ts': text,
+    'db/three.ts': 'export const three = 3\n',
+  })
   expect(said).toContain('core-imports-only-core')
   expect(status).not.toBe(0)
 })

@@ -33,11 +33,27 @@ describe('accounts', () => {
   })
 
   test('a password is kept as an argon2id hash only', async () => {
-    await insertAccount(db, { name: 'Cleo', email: 'Cleo@Example.org', password: 'only-cleo-knows', role: 'see' })
-    const { rows } = await sql<{ password: string }>`select password from account join "user" on "user".id = "userId" where email = 'cleo@example.org'`.execute(db)
+    await insertAccount(db, {
+      name: 'Cleo',
+      email: 'Cleo@Example.org',
+      password: 'only-cleo-knows',
+      role: 'see',
+    })
+    const { rows } = await sql<{
+      password: string
+    }>`select password from account join "user" on "user".id = "userId" where email = 'cleo@example.org'`.execute(
+      db,
+    )
     expect(rows[0]?.password).toMatch(/^\$argon2id\$/)
     expect(await verify(rows[0]!.password, 'only-cleo-knows')).toBe(true)
-    expect(await insertAccount(db, { name: 'Other', email: 'cleo@example.org', password: 'another one', role: 'see' })).toBeNull()
+    expect(
+      await insertAccount(db, {
+        name: 'Other',
+        email: 'cleo@example.org',
+        password: 'another one',
+        role: 'see',
+      }),
+    ).toBeNull()
   })
 
   test('the last administrator stays one', async () => {
@@ -61,8 +77,18 @@ describe('secrets', () => {
   test('a credential is sealed in the database and opens with the key only', async () => {
     const secret = { username: 'reader', password: 'a-very-own-password' }
     const credentialId = await insertCredential(db, key, { name: 'controllers', kind: 'basic', secret })
-    await insertSource(db, { name: 's', protocol: 'redfish', address: 'https://x', settings: {}, intervalSeconds: 10, credentialId, token: newToken() })
-    const { rows } = await sql<{ text: string }>`select encode(sealed, 'escape') as text from credential`.execute(db)
+    await insertSource(db, {
+      name: 's',
+      protocol: 'redfish',
+      address: 'https://x',
+      settings: {},
+      intervalSeconds: 10,
+      credentialId,
+      token: newToken(),
+    })
+    const { rows } = await sql<{
+      text: string
+    }>`select encode(sealed, 'escape') as text from credential`.execute(db)
     expect(rows[0]?.text).not.toContain('a-very-own-password')
     expect((await openSources(db, key))[0]?.secret).toEqual(secret)
     await expect(openSources(db, Buffer.alloc(32, 1))).rejects.toThrow()

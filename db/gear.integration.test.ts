@@ -25,15 +25,33 @@ beforeEach(async () => {
 })
 
 const source = (name: string): Promise<number> =>
-  insertSource(db, { name, protocol: 'redfish', address: 'a', settings: {}, intervalSeconds: 10, credentialId: null, token: null })
+  insertSource(db, {
+    name,
+    protocol: 'redfish',
+    address: 'a',
+    settings: {},
+    intervalSeconds: 10,
+    credentialId: null,
+    token: null,
+  })
 const see = (sourceId: number, rest: Parameters<typeof serverFindings>[0], atMs = NOW) =>
   storeFindings(db, { sourceId, atMs, findings: serverFindings(rest) }, null)
 
 describe('the same box is one gear', () => {
   test('seen by its controller and by its hypervisor', async () => {
     const [controller, hypervisor] = [await source('controller'), await source('hypervisor')]
-    await see(controller, { key: '/redfish/v1/Systems/1', identities: [{ kind: 'uuid', value: UUID.toUpperCase() }, { kind: 'serial', value: 'NV24-00719' }] })
-    await see(hypervisor, { key: UUID, identities: [{ kind: 'uuid', value: UUID }], facts: { cluster: 'north' } })
+    await see(controller, {
+      key: '/redfish/v1/Systems/1',
+      identities: [
+        { kind: 'uuid', value: UUID.toUpperCase() },
+        { kind: 'serial', value: 'NV24-00719' },
+      ],
+    })
+    await see(hypervisor, {
+      key: UUID,
+      identities: [{ kind: 'uuid', value: UUID }],
+      facts: { cluster: 'north' },
+    })
     const gear = await listGear(db)
     expect(gear).toHaveLength(1)
     expect(gear[0]?.sourceIds).toEqual([controller, hypervisor].sort((a, b) => a - b))
@@ -41,7 +59,12 @@ describe('the same box is one gear', () => {
   })
 
   test('by its serial alone, when only that is shared', async () => {
-    await see(await source('a'), { identities: [{ kind: 'serial', value: 'nv24-1 ' }, { kind: 'uuid', value: UUID }] })
+    await see(await source('a'), {
+      identities: [
+        { kind: 'serial', value: 'nv24-1 ' },
+        { kind: 'uuid', value: UUID },
+      ],
+    })
     await see(await source('b'), { identities: [{ kind: 'serial', value: 'NV24-1' }] })
     expect(await listGear(db)).toHaveLength(1)
   })
@@ -56,7 +79,9 @@ describe('the same box is one gear', () => {
     const ids = await Promise.all(['a', 'b', 'c', 'd'].map(source))
     await Promise.all(
       ids.map((sourceId) =>
-        db.transaction().execute((trx) => storeFindings(trx, { sourceId, atMs: NOW, findings: serverFindings() }, null)),
+        db
+          .transaction()
+          .execute((trx) => storeFindings(trx, { sourceId, atMs: NOW, findings: serverFindings() }, null)),
       ),
     )
     expect(await listGear(db)).toHaveLength(1)
@@ -79,12 +104,23 @@ test('a part that is no longer reported is kept and no longer shown', async () =
 test('links are seen from both ends', async () => {
   const sourceId = await source('a')
   const host = serverFindings().gear[0]!
-  const machine = { ...host, key: 'vm', kind: 'machine' as const, name: 'tide-model-03', identities: [], parts: [] }
+  const machine = {
+    ...host,
+    key: 'vm',
+    kind: 'machine' as const,
+    name: 'tide-model-03',
+    identities: [],
+    parts: [],
+  }
   const links = [
     { kind: 'hosts' as const, from: 'server', to: 'vm' },
     { kind: 'hosts' as const, from: 'server', to: 'nobody' },
   ]
-  await storeFindings(db, { sourceId, atMs: NOW, findings: { gear: [host, machine], links, readings: [] } }, null)
+  await storeFindings(
+    db,
+    { sourceId, atMs: NOW, findings: { gear: [host, machine], links, readings: [] } },
+    null,
+  )
   const gear = await listGear(db)
   const [a, b] = [gear.find((each) => each.kind === 'server')!, gear.find((each) => each.kind === 'machine')!]
   expect(await listLinks(db, a.id)).toMatchObject([{ kind: 'hosts', otherId: b.id, isOutgoing: true }])
@@ -96,10 +132,17 @@ test('two gear cannot stand in one unit, and none outside its rack', async () =>
   await see(await source('a'), { identities: [{ kind: 'serial', value: 'A' }] })
   await see(await source('b'), { identities: [{ kind: 'serial', value: 'B' }] })
   const [a, b] = await listGear(db)
-  const rackId = await insertRack(db, { roomId: await insertRoom(db, 'Breakwater Hall'), name: 'B04', heightUnits: 42 })
+  const rackId = await insertRack(db, {
+    roomId: await insertRoom(db, 'Breakwater Hall'),
+    name: 'B04',
+    heightUnits: 42,
+  })
   expect(await placeGearInRack(db, a!.id, { rackId, unit: 18, heightUnits: 2 })).toEqual({ kind: 'placed' })
   expect(await placeGearInRack(db, b!.id, { rackId, unit: 19, heightUnits: 1 })).toEqual({ kind: 'occupied' })
-  expect(await placeGearInRack(db, b!.id, { rackId, unit: 42, heightUnits: 2 })).toEqual({ kind: 'outside', heightUnits: 42 })
+  expect(await placeGearInRack(db, b!.id, { rackId, unit: 42, heightUnits: 2 })).toEqual({
+    kind: 'outside',
+    heightUnits: 42,
+  })
   expect(await placeGearInRack(db, b!.id, { rackId, unit: 20, heightUnits: 1 })).toEqual({ kind: 'placed' })
   expect(await findGear(db, b!.id)).toMatchObject({ rackName: 'B04', roomName: 'Breakwater Hall', unit: 20 })
 })

@@ -1,7 +1,14 @@
 import { afterAll, beforeAll, describe, expect, test } from 'vitest'
 import type { Db } from './connect.ts'
 import { storeFindings } from './findings.ts'
-import { ensurePartitions, insertMoment, latestReadings, layoutFor, readSpan, recentMoments } from './readings.ts'
+import {
+  ensurePartitions,
+  insertMoment,
+  latestReadings,
+  layoutFor,
+  readSpan,
+  recentMoments,
+} from './readings.ts'
 import { insertSource } from './sources.ts'
 import { freshDatabase } from './testing/database.ts'
 import { serverFindings } from './testing/findings.ts'
@@ -34,7 +41,11 @@ const own = (rest: Parameters<typeof serverFindings>[0] = {}) =>
   serverFindings({ identities: [{ kind: 'serial', value: `S-${count}` }], ...rest })
 
 async function seriesOf(sourceId: number): Promise<Record<string, number>> {
-  const rows = await db.selectFrom('series').select(['id', 'measure']).where('sourceId', '=', sourceId).execute()
+  const rows = await db
+    .selectFrom('series')
+    .select(['id', 'measure'])
+    .where('sourceId', '=', sourceId)
+    .execute()
   return Object.fromEntries(rows.map((row) => [row.measure, row.id]))
 }
 
@@ -53,7 +64,11 @@ describe('a moment', () => {
   test('that comes in two halves is put together, and nothing is replaced', async () => {
     const sourceId = await source()
     await storeFindings(db, { sourceId, atMs: NOON, findings: own({ rpm: 5000, watts: null }) }, null)
-    const second = await storeFindings(db, { sourceId, atMs: NOON, findings: own({ rpm: 1, watts: 260 }) }, null)
+    const second = await storeFindings(
+      db,
+      { sourceId, atMs: NOON, findings: own({ rpm: 1, watts: 260 }) },
+      null,
+    )
     expect(second.stored).toBe('merged')
     const series = await seriesOf(sourceId)
     expect((await readSpan(db, series['hw.fan.speed']!, NOON, NOON)).values).toEqual(Float64Array.of(5000))
@@ -65,9 +80,19 @@ describe('a moment', () => {
     const { placement } = await storeFindings(db, { sourceId, atMs: NOON, findings: own() }, null)
     const [fan, power] = placement.layout.seriesIds
     const id = await layoutFor(db, sourceId, [power!])
-    const outcome = await insertMoment(db, { sourceId, atMs: NOON + 1000, layout: { id, seriesIds: [power!] }, values: [7] })
+    const outcome = await insertMoment(db, {
+      sourceId,
+      atMs: NOON + 1000,
+      layout: { id, seriesIds: [power!] },
+      values: [7],
+    })
     expect(outcome).toBe('stored')
-    const whole = await insertMoment(db, { sourceId, atMs: NOON + 1000, layout: placement.layout, values: [4000, 8] })
+    const whole = await insertMoment(db, {
+      sourceId,
+      atMs: NOON + 1000,
+      layout: placement.layout,
+      values: [4000, 8],
+    })
     expect(whole).toBe('merged')
     expect((await readSpan(db, power!, NOON + 1000, NOON + 1000)).values).toEqual(Float64Array.of(7))
     expect((await readSpan(db, fan!, NOON + 1000, NOON + 1000)).values).toEqual(Float64Array.of(4000))
@@ -76,7 +101,12 @@ describe('a moment', () => {
 
 test('a span comes back in order, whatever the order it came in, missing values left out', async () => {
   const sourceId = await source()
-  for (const [atMs, rpm] of [[NOON + 20_000, 3], [NOON, 1], [NOON + 10_000, null], [NOON + 30_000, 4]] as const) {
+  for (const [atMs, rpm] of [
+    [NOON + 20_000, 3],
+    [NOON, 1],
+    [NOON + 10_000, null],
+    [NOON + 30_000, 4],
+  ] as const) {
     await storeFindings(db, { sourceId, atMs, findings: own({ rpm }) }, null)
   }
   const { 'hw.fan.speed': fan } = await seriesOf(sourceId)
@@ -91,8 +121,16 @@ test('a new part makes a new layout, and old rows keep theirs', async () => {
   const grown = own({ rpm: 2222 })
   const second = {
     ...grown,
-    gear: [{ ...grown.gear[0]!, parts: [{ key: 'fan 0', kind: 'fan' as const, name: 'Fan 0', facts: {} }, ...grown.gear[0]!.parts] }],
-    readings: [{ gear: 'server', part: 'fan 0', measure: 'hw.fan.speed' as const, value: 9999 }, ...grown.readings],
+    gear: [
+      {
+        ...grown.gear[0]!,
+        parts: [{ key: 'fan 0', kind: 'fan' as const, name: 'Fan 0', facts: {} }, ...grown.gear[0]!.parts],
+      },
+    ],
+    readings: [
+      { gear: 'server', part: 'fan 0', measure: 'hw.fan.speed' as const, value: 9999 },
+      ...grown.readings,
+    ],
   }
   await storeFindings(db, { sourceId, atMs: NOON + 10_000, findings: second }, null)
   const rows = await db
@@ -102,7 +140,9 @@ test('a new part makes a new layout, and old rows keep theirs', async () => {
     .where('series.sourceId', '=', sourceId)
     .execute()
   const spans = await Promise.all(
-    rows.map(async ({ id, key }) => [key, [...(await readSpan(db, id, NOON, NOON + 10_000)).values]] as const),
+    rows.map(
+      async ({ id, key }) => [key, [...(await readSpan(db, id, NOON, NOON + 10_000)).values]] as const,
+    ),
   )
   expect(Object.fromEntries(spans)).toEqual({ 'fan 1': [1111, 2222], 'fan 0': [9999] })
 })
@@ -130,5 +170,7 @@ test('what a rule looks back on comes oldest first and ends where it is told', a
 
 test('a moment on a day without a partition is refused, not lost in silence', async () => {
   const sourceId = await source()
-  await expect(storeFindings(db, { sourceId, atMs: NOON - 40 * 86_400_000, findings: own() }, null)).rejects.toThrow(/partition/)
+  await expect(
+    storeFindings(db, { sourceId, atMs: NOON - 40 * 86_400_000, findings: own() }, null),
+  ).rejects.toThrow(/partition/)
 })

@@ -2,10 +2,17 @@ import type { MeasureKey } from '#core/measures'
 import type { Findings, GearFinding } from '#core/topology'
 
 /** A small server as a source may report it: a fan, and what is read of it. */
-export function serverFindings(rest: Partial<GearFinding> & { rpm?: number | null; watts?: number | null } = {}): Findings {
+export function serverFindings(
+  rest: Partial<GearFinding> & { rpm?: number | null; watts?: number | null } = {},
+): Findings {
   const { rpm = 5000, watts = 250, ...gear } = rest
   const key = gear.key ?? 'server'
-  const read = (part: string | null, measure: MeasureKey, value: number | null) => ({ gear: key, part, measure, value })
+  const read = (part: string | null, measure: MeasureKey, value: number | null) => ({
+    gear: key,
+    part,
+    measure,
+    value,
+  })
   return {
     gear: [
       {

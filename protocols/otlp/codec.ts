@@ -31,7 +31,7 @@ const anyValue = z.object({
 })
 const keyValues = z.array(z.object({ key: z.string(), value: anyValue.optional() })).default([])
 const dataPoint = z.object({
-  timeUnixNano: z.union([z.string().regex(/^\d+$/), z.number()]),
+  timeUnixNano: z.union([z.string().regex(/^\d{1,20}$/), z.int().nonnegative()]).default('0'),
   asDouble: z.number().optional(),
   asInt: z.union([z.string(), z.number()]).optional(),
   attributes: keyValues,

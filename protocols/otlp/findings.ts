@@ -14,7 +14,7 @@ type Attributes = ReadonlyMap<string, string>
  * Turns resources into gear and data points into readings, one moment for each instant that occurs.
  * A resource is a gear when it has `rack.kind` and `host.id` (semantic conventions: the machine's UUID); see
  * docs/otlp.md for the attributes. Metrics that the catalogue does not know are passed over.
- * @throws PayloadError when a resource says that it is a gear and does not say which.
+ * @throws PayloadError when a resource says that it is a gear and does not say which, or a point has no time.
  */
 export function momentsOf(request: ExportRequest): Moment[] {
   const gear: GearFinding[] = []
@@ -30,6 +30,7 @@ export function momentsOf(request: ExportRequest): Moment[] {
       if (!isMeasureKey(metric.name)) continue
       for (const point of (metric.gauge ?? metric.sum)?.dataPoints ?? []) {
         const atMs = Number(BigInt(point.timeUnixNano) / 1_000_000n)
+        if (atMs === 0) throw new PayloadError(`a point of ${metric.name} has no time (timeUnixNano)`)
         const value = point.asDouble ?? (point.asInt === undefined ? null : Number(point.asInt))
         const moment = byInstant.get(atMs) ?? []
         moment.push({ gear: found.key, part: null, measure: metric.name, value })

@@ -8,7 +8,10 @@ type Attribute = ExportRequest['resourceMetrics'][number]['resource']['attribute
 const attributes = (entries: Record<string, string>): Attribute[] =>
   Object.entries(entries).map(([key, stringValue]) => ({ key, value: { stringValue } }))
 
-function request(entries: Record<string, string>, points: { name: string; ms: number; value: number }[]): ExportRequest {
+function request(
+  entries: Record<string, string>,
+  points: { name: string; ms: number; value: number }[],
+): ExportRequest {
   return {
     resourceMetrics: [
       {
@@ -18,7 +21,9 @@ function request(entries: Record<string, string>, points: { name: string; ms: nu
             metrics: points.map(({ name, ms, value }) => ({
               name,
               unit: '1',
-              gauge: { dataPoints: [{ timeUnixNano: `${BigInt(ms) * 1_000_000n}`, asDouble: value, attributes: [] }] },
+              gauge: {
+                dataPoints: [{ timeUnixNano: `${BigInt(ms) * 1_000_000n}`, asDouble: value, attributes: [] }],
+              },
             })),
           },
         ],
@@ -26,13 +31,17 @@ function request(entries: Record<string, string>, points: { name: string; ms: nu
     ],
   }
 }
-const host = { 'rack.kind': 'server', 'host.id': '6f1c2a4e-0b7d-4c55-9e10-000000000719', 'host.name': 'petrel-07' }
+const host = {
+  'rack.kind': 'server',
+  'host.id': '6f1c2a4e-0b7d-4c55-9e10-000000000719',
+  'host.name': 'petrel-07',
+}
 
 describe('both encodings say the same', () => {
   const points = fc.array(
     fc.record({
       name: fc.constantFrom('system.cpu.utilization', 'something.else', 'system.memory.usage'),
-      ms: fc.integer({ min: 0, max: 4_000_000_000_000 }),
+      ms: fc.integer({ min: 1, max: 4_000_000_000_000 }),
       value: fc.double({ noNaN: true, noDefaultInfinity: true }).map((value) => value + 0),
     }),
     { maxLength: 20 },
@@ -57,25 +66,53 @@ describe('both encodings say the same', () => {
     const point = [0x19, 0x40, 0x42, 0x0f, 0, 0, 0, 0, 0, 0x31, 7, 0, 0, 0, 0, 0, 0, 0]
     const wrap = (field: number, bytes: number[]): number[] => [(field << 3) | 2, bytes.length, ...bytes]
     const text = (field: number, value: string): number[] => wrap(field, [...Buffer.from(value)])
-    const keyValue = (key: string, value: string): number[] => wrap(1, [...text(1, key), ...wrap(2, text(1, value))])
+    const keyValue = (key: string, value: string): number[] =>
+      wrap(1, [...text(1, key), ...wrap(2, text(1, value))])
     const resource = wrap(1, [...keyValue('rack.kind', 'store'), ...keyValue('host.id', 'b7')])
     const metric = wrap(2, [...text(1, 'system.filesystem.usage'), ...wrap(5, wrap(1, point))])
     const message = wrap(1, [...resource, ...wrap(2, metric)])
     const [moment] = momentsOf(decodeExport(Uint8Array.from(message), 'protobuf', false, LIMIT))
     expect(moment).toMatchObject({
       atMs: 1,
-      findings: { gear: [{ kind: 'store', key: 'b7' }], readings: [{ measure: 'system.filesystem.usage', value: 7 }] },
+      findings: {
+        gear: [{ kind: 'store', key: 'b7' }],
+        readings: [{ measure: 'system.filesystem.usage', value: 7 }],
+      },
     })
   })
 })
 
 describe('what cannot be read is refused with a reason', () => {
   test.each([
-    { name: 'JSON cut short', body: Buffer.from('{"resourceMetrics":'), format: 'json', gzip: false, says: /not JSON/ },
-    { name: 'JSON of another shape', body: Buffer.from('{"resourceMetrics":[{"scopeMetrics":3}]}'), format: 'json', gzip: false, says: /scopeMetrics/ },
+    {
+      name: 'JSON cut short',
+      body: Buffer.from('{"resourceMetrics":'),
+      format: 'json',
+      gzip: false,
+      says: /not JSON/,
+    },
+    {
+      name: 'JSON of another shape',
+      body: Buffer.from('{"resourceMetrics":[{"scopeMetrics":3}]}'),
+      format: 'json',
+      gzip: false,
+      says: /scopeMetrics/,
+    },
     { name: 'not gzip', body: Buffer.from('plain'), format: 'protobuf', gzip: true, says: /not gzip/ },
-    { name: 'a bomb', body: gzipSync(Buffer.alloc(8 * LIMIT)), format: 'protobuf', gzip: true, says: /unpacks to more/ },
-    { name: 'not protobuf', body: Buffer.from([0xff, 0xff, 0xff, 0xff, 0xff]), format: 'protobuf', gzip: false, says: /not an OTLP protobuf/ },
+    {
+      name: 'a bomb',
+      body: gzipSync(Buffer.alloc(8 * LIMIT)),
+      format: 'protobuf',
+      gzip: true,
+      says: /unpacks to more/,
+    },
+    {
+      name: 'not protobuf',
+      body: Buffer.from([0xff, 0xff, 0xff, 0xff, 0xff]),
+      format: 'protobuf',
+      gzip: false,
+      says: /not an OTLP protobuf/,
+    },
   ] as const)('$name', ({ body, format, gzip, says }) => {
     expect(() => decodeExport(body, format, gzip, LIMIT)).toThrow(PayloadError)
     expect(() => decodeExport(body, format, gzip, LIMIT)).toThrow(says)
@@ -100,13 +137,21 @@ describe('what cannot be read is refused with a reason', () => {
 
 describe('resources and gear', () => {
   test('a host without a name of its own kind is no gear, and its metrics are passed over', () => {
-    expect(momentsOf(request({ 'service.name': 'shop' }, [{ name: 'system.cpu.utilization', ms: 1, value: 1 }]))).toEqual([])
+    expect(
+      momentsOf(request({ 'service.name': 'shop' }, [{ name: 'system.cpu.utilization', ms: 1, value: 1 }])),
+    ).toEqual([])
   })
-  test.each([
+  test.each<{ entries: Record<string, string>; says: RegExp }>([
     { entries: { 'rack.kind': 'toaster', 'host.id': 'x' }, says: /toaster/ },
     { entries: { 'rack.kind': 'server' }, says: /no host\.id/ },
   ])('$says', ({ entries, says }) => {
     expect(() => momentsOf(request(entries, []))).toThrow(says)
+  })
+  // metrics.proto: a `time_unix_nano` of 0 is an unknown time, and proto3 leaves a 0 away.
+  test('a point without a time is refused, in either encoding', () => {
+    const made = request(host, [{ name: 'system.cpu.utilization', ms: 0, value: 1 }])
+    const binary = decodeExport(encodeExport(made), 'protobuf', false, LIMIT)
+    for (const each of [made, binary]) expect(() => momentsOf(each)).toThrow(/has no time/)
   })
   test('one instant is one moment; two are two, oldest first', () => {
     const moments = momentsOf(
@@ -116,7 +161,10 @@ describe('resources and gear', () => {
         { name: 'system.memory.usage', ms: 1000, value: 5 },
       ]),
     )
-    expect(moments.map((moment) => [moment.atMs, moment.findings.readings.length])).toEqual([[1000, 2], [2000, 1]])
+    expect(moments.map((moment) => [moment.atMs, moment.findings.readings.length])).toEqual([
+      [1000, 2],
+      [2000, 1],
+    ])
   })
   test('what a machine runs on and stores on are links', () => {
     const [moment] = momentsOf(

@@ -20,7 +20,10 @@ const at = (uri: string) => ({ '@odata.id': uri })
 /** Names and nesting differ from the stand-in on purpose: only links lead the way. */
 const odd: Documents = {
   '/redfish/v1': { Systems: at('/redfish/v1/Machines'), Chassis: at('/redfish/v1/Boxes') },
-  '/redfish/v1/Machines': { Members: [at('/redfish/v1/Machines/blue')], 'Members@odata.nextLink': '/redfish/v1/Machines?page=2' },
+  '/redfish/v1/Machines': {
+    Members: [at('/redfish/v1/Machines/blue')],
+    'Members@odata.nextLink': '/redfish/v1/Machines?page=2',
+  },
   '/redfish/v1/Machines?page=2': { Members: [at('/redfish/v1/Machines/red')] },
   '/redfish/v1/Machines/blue': {
     '@odata.id': '/redfish/v1/Machines/blue',
@@ -48,12 +51,32 @@ const odd: Documents = {
     PredictedMediaLifeLeftPercent: 3,
     Status: { State: 'Enabled', Health: 'Warning' },
   },
-  '/redfish/v1/Boxes/twin/Drives/b': { '@odata.id': '/redfish/v1/Boxes/twin/Drives/b', Id: 'b', Status: { State: 'Absent' } },
-  '/redfish/v1/Boxes/twin': { '@odata.id': '/redfish/v1/Boxes/twin', Id: 'twin', Thermal: at('/redfish/v1/Boxes/twin/Heat') },
+  '/redfish/v1/Boxes/twin/Drives/b': {
+    '@odata.id': '/redfish/v1/Boxes/twin/Drives/b',
+    Id: 'b',
+    Status: { State: 'Absent' },
+  },
+  '/redfish/v1/Boxes/twin': {
+    '@odata.id': '/redfish/v1/Boxes/twin',
+    Id: 'twin',
+    Thermal: at('/redfish/v1/Boxes/twin/Heat'),
+  },
   '/redfish/v1/Boxes/twin/Heat': {
     Fans: [
-      { MemberId: '0', Name: 'Fan left', Reading: 60, ReadingUnits: 'Percent', Status: { State: 'Enabled', Health: 'OK' } },
-      { MemberId: '1', Name: 'Fan right', Reading: null, ReadingUnits: 'RPM', Status: { State: 'Enabled', Health: null } },
+      {
+        MemberId: '0',
+        Name: 'Fan left',
+        Reading: 60,
+        ReadingUnits: 'Percent',
+        Status: { State: 'Enabled', Health: 'OK' },
+      },
+      {
+        MemberId: '1',
+        Name: 'Fan right',
+        Reading: null,
+        ReadingUnits: 'RPM',
+        Status: { State: 'Enabled', Health: null },
+      },
     ],
     Temperatures: [{ MemberId: 'in', Name: 'front air', ReadingCelsius: 21.5, Status: { State: 'Enabled' } }],
   },
@@ -96,7 +119,9 @@ describe('expanded collections', () => {
   const expanding: Documents = {
     '/redfish/v1': { Systems: at('/s'), ProtocolFeaturesSupported: { ExpandQuery: { NoLinks: true } } },
     '/s?$expand=.': { Members: [{ '@odata.id': '/s/1', Id: '1', Name: 'n', Memory: at('/s/1/m') }] },
-    '/s/1/m?$expand=.': { Members: [{ '@odata.id': '/s/1/m/1', Id: '1', Status: { Health: 'Critical' } }, at('/s/1/m/2')] },
+    '/s/1/m?$expand=.': {
+      Members: [{ '@odata.id': '/s/1/m/1', Id: '1', Status: { Health: 'Critical' } }, at('/s/1/m/2')],
+    },
     '/s/1/m/2': { '@odata.id': '/s/1/m/2', Id: '2' },
   }
   test('are read in one request, and members that are only links are followed', async () => {

@@ -48,7 +48,9 @@ describe('RFC 1628', () => {
   })
   test('no estimate is no time: 0 minutes are unknown', () => {
     const found = upsFindings(new Map([...values, [UPS_OIDS.estimatedMinutesRemaining, 0]]))
-    expect(found?.readings.find((reading) => reading.measure === 'ups.battery.minutes_left')?.value).toBeNull()
+    expect(
+      found?.readings.find((reading) => reading.measure === 'ups.battery.minutes_left')?.value,
+    ).toBeNull()
   })
 })
 

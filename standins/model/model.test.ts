@@ -51,7 +51,9 @@ describe('a server', () => {
     }
   })
   test('an unknown fault is named with those that are known', () => {
-    expect(() => new SimServer(SERVERS[0]!).faults.cause('explode', null, START)).toThrow(/«explode».*stop-fan/)
+    expect(() => new SimServer(SERVERS[0]!).faults.cause('explode', null, START)).toThrow(
+      /«explode».*stop-fan/,
+    )
   })
 })
 
@@ -59,7 +61,8 @@ test('a store fills, and its payload says so in bytes and as a ratio', () => {
   const sim = new SimHypervisor(HYPERVISOR, START)
   sim.faults.cause('fill-store', 'gannet-02', START)
   const ratio = (atMs: number): number =>
-    hypervisorPayload(sim, atMs).resourceMetrics.at(-1)!.scopeMetrics[0]!.metrics[0]!.gauge!.dataPoints[0]!.asDouble!
+    hypervisorPayload(sim, atMs).resourceMetrics.at(-1)!.scopeMetrics[0]!.metrics[0]!.gauge!.dataPoints[0]!
+      .asDouble!
   expect(ratio(START + 15 * MINUTE) - ratio(START)).toBeCloseTo(0.1, 2)
   expect(ratio(START + 300 * MINUTE)).toBeLessThanOrEqual(0.97)
 })
