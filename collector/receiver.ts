@@ -43,7 +43,9 @@ export async function startReceiver(port: number, hooks: ReceiverHooks): Promise
   // The default answer to a request that never ends says nothing; ours is the same with a word in the log.
   server.on('clientError', (error: NodeJS.ErrnoException, socket) => {
     log.warn({ reason: error.code }, 'a push broke off')
-    if (socket.writable) socket.end('HTTP/1.1 408 Request Timeout\r\nConnection: close\r\n\r\n')
+    // A sender that goes on and on would keep its half of the connection open: it is cut, not only answered.
+    if (!socket.writable) socket.destroy()
+    else socket.end('HTTP/1.1 408 Request Timeout\r\nConnection: close\r\n\r\n', () => socket.destroy())
   })
   await new Promise<void>((resolve, reject) => {
     server.once('error', reject)

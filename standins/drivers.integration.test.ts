@@ -8,6 +8,7 @@ import { failureSentence, type Outcome } from '#core/sources'
 import type { Findings } from '#core/topology'
 import { redfish } from '#protocols/redfish'
 import { upsOverSnmp } from '#protocols/snmp'
+import { freePorts } from '../bin/house/postgres.mjs'
 import { NO_JOURNAL } from './journal.ts'
 import { SimServer } from './model/server.ts'
 import { SimUps } from './model/ups.ts'
@@ -17,7 +18,7 @@ import { CONTROLLER_ACCOUNT, SERVERS, UPS_COMMUNITY, UPS_USER, UPSES } from './s
 import { startUpsAgent } from './ups/agent.ts'
 import { startGate } from './ups/gate.ts'
 
-const BASE = 21_100
+const BASE = await freePorts(12)
 const folder = mkdtempSync(join(tmpdir(), 'rack-drivers-'))
 const server = new SimServer(SERVERS[2]!)
 const ups = new SimUps(UPSES[0]!, Date.now())

@@ -26,10 +26,10 @@ export function silenceSentence(name: string, clock: SourceClock, nowMs: number)
 
 /**
  * How long to wait after so many failures in a row: the interval, doubled at each failure after the second, at most
- * ten intervals or five minutes, whichever is longer. The first two retries keep the interval, since a fault that
+ * ten intervals or a minute, whichever is longer: gear that restarts is seen again soon. The first two retries keep the interval, since a fault that
  * mends itself should be seen to mend at once.
  */
 export function backoffMs(intervalMs: number, failures: number): number {
-  const longest = Math.max(intervalMs * 10, 300_000)
+  const longest = Math.max(intervalMs * 10, 60_000)
   return Math.min(longest, intervalMs * 2 ** Math.max(0, failures - 2))
 }

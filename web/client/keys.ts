@@ -8,7 +8,9 @@ export interface KeyMap {
 
 const isTyping = (target: EventTarget | null): boolean =>
   target instanceof HTMLElement &&
-  (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName))
+  (target.isContentEditable ||
+    /^(TEXTAREA|SELECT)$/.test(target.tagName) ||
+    (target instanceof HTMLInputElement && !/^(checkbox|radio|button)$/.test(target.type)))
 
 /**
  * `/` find, `?` help, `g` then a letter to go, `j`/`k` along a list and `t` take.

@@ -16,7 +16,7 @@
 
 <nav class="rail" aria-label="Places">
   <a href="/" class="mark">
-    <svg width="22" height="22" viewBox="0 0 22 22" aria-hidden="true">
+    <svg width="22" height="22" viewBox="0 0 22 22" class="flex-none" aria-hidden="true">
       <path d="M4 1v20M18 1v20" stroke="#7fd0d6" stroke-width="2" />
       <path d="M4 5h14M4 17h14" stroke="#fff" stroke-width="2" />
       <path d="M4 11l4-2 3 4 3-5 4 3" fill="none" stroke="#ffb648" stroke-width="2" />
@@ -52,8 +52,7 @@
   }
   .mark {
     font-weight: 800;
-    font-stretch: 112%;
-    letter-spacing: 0.02em;
+    font-stretch: 104%;
     color: #fff;
     font-size: 15px;
     padding: 0 6px 10px;

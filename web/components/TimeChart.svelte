@@ -1,8 +1,8 @@
 <script lang="ts">
   import type { ECharts, EChartsCoreOption } from 'echarts/core'
-  import { formatReading, isMeasureKey, resolutionOf } from '#core/measures'
+  import { formatReading, resolutionOf } from '#core/measures'
   import { axisBounds } from '#core/readings'
-  import { formatMoment } from '#core/units'
+  import { formatClock } from '#core/units'
   import type { ChartView } from '$lib/server/gearPage'
 
   let {
@@ -23,10 +23,7 @@
   let node = $state<HTMLElement | null>(null)
   let instance = $state.raw<ECharts | null>(null)
   let themeTurns = $state(0)
-  const measure = $derived(isMeasureKey(chart.measure) ? chart.measure : null)
-  const say = $derived((value: number): string =>
-    measure === null ? String(value) : formatReading(measure, value),
-  )
+  const say = $derived((value: number): string => formatReading(chart.measure, value))
   const spoken = $derived(
     `${chart.title}: ${chart.curves.map((curve) => `${curve.label} ${curve.summary === null ? 'without readings' : `last ${curve.summary.last}, from ${curve.summary.min} to ${curve.summary.max}`}`).join('; ')}`,
   )
@@ -48,7 +45,7 @@
           color: ink3,
           fontSize: 10,
           hideOverlap: true,
-          formatter: (atMs: number) => formatMoment(atMs, window.toMs, timeZone),
+          formatter: axisTime,
         },
         splitLine: { show: false },
       },
@@ -88,6 +85,14 @@
     }
   }
 
+  /** The clock within a day; a day's name where one begins, and alone where a window is many days long. */
+  function axisTime(atMs: number): string {
+    const clock = formatClock(atMs, timeZone)
+    const day = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', timeZone }).format(atMs)
+    const isLong = window.toMs - window.fromMs > 4 * 86_400_000
+    return isLong || clock === '00:00' ? day : clock
+  }
+
   /** A curve is broken where nothing was heard, never drawn across. */
   function withBreaks(curve: ChartView['curves'][number]): (readonly [number, number | null])[] {
     const points: (readonly [number, number | null])[] = []
@@ -109,7 +114,7 @@
     return axisBounds(
       values,
       chart.lines.map((line) => line.value),
-      measure === null ? 0 : resolutionOf(measure),
+      resolutionOf(chart.measure),
     )
   }
 

@@ -1,8 +1,10 @@
 import {
   formatReading,
   GEAR_KINDS,
+  type GearKind,
   isMeasureKey,
   MEASURE_GROUPS,
+  type MeasureKey,
   measureOf,
   type PartKind,
 } from '#core/measures'
@@ -10,6 +12,7 @@ import { findGaps, reduceForDrawing, summarize, type TimeWindow } from '#core/re
 import { lineInForce, type Rule, SEVERITIES, type Severity } from '#core/rules'
 import { failureSentence, silenceSentence } from '#core/sources'
 import { type GearState, placeLabel, worstState } from '#core/topology'
+import type { Unit } from '#core/units'
 import { type ListedAlert, listAlertsOfGear } from '#db/alerts'
 import type { Db } from '#db/connect'
 import {
@@ -237,9 +240,12 @@ const USUAL = new Set([
 ])
 
 export interface ChartView {
-  readonly measure: string
+  /** What its curves have in common: the group and unit of their measures. */
+  readonly key: string
   readonly title: string
-  readonly unit: string
+  readonly unit: Unit
+  /** The measure that words the numbers of the axis. */
+  readonly measure: MeasureKey
   readonly curves: readonly {
     readonly seriesId: number
     readonly label: string
@@ -259,7 +265,10 @@ export interface ChartView {
 
 const SHORTEST_GAP_MS = 180_000
 
-/** The curves of some series of one gear in a window, one chart a measure, reduced to what a screen can show. */
+/**
+ * The curves of some series of one gear in a window, reduced to what a screen can show. What is of one group and one
+ * unit shares a chart; a state has a chart of its own.
+ */
 export async function loadCharts(
   db: Db,
   gearId: number,
@@ -277,30 +286,36 @@ export async function loadCharts(
   ])
   if (gear === undefined) return []
   const wanted = seriesIds.flatMap((id) => all.find((each) => each.id === id) ?? [])
-  const measures = [...new Set(wanted.map((each) => each.measure))]
+  const keys = [...new Set(wanted.map((each) => chartKey(each.measure)))]
   return Promise.all(
-    measures.map(async (measure) => {
-      const own = wanted.filter((each) => each.measure === measure)
+    keys.map(async (key) => {
+      const own = wanted.filter((each) => chartKey(each.measure) === key)
       const spans = await Promise.all(own.map((each) => readSpan(db, each.id, window.fromMs, window.toMs)))
       const first = own[0]!
-      const partKind = parts.find((part) => part.id === first.partId)?.kind ?? null
-      const interval = sources.find((source) => source.id === first.sourceId)?.intervalSeconds ?? 60
-      const longestGapMs = Math.max(3 * interval * 1000, SHORTEST_GAP_MS)
+      const measures = new Set(own.map((each) => each.measure))
+      const partOf = (each: SeriesRow) => parts.find((part) => part.id === each.partId)
+      const intervalOf = (each: SeriesRow) =>
+        sources.find((source) => source.id === each.sourceId)?.intervalSeconds ?? 60
       return {
-        measure,
-        title: measureOf(measure).label,
-        unit: measureOf(measure).unit,
+        key,
+        title: measures.size === 1 ? measureOf(first.measure).label : measureOf(first.measure).group,
+        unit: measureOf(first.measure).unit,
+        measure: first.measure,
         curves: own.map((each, index) => {
           const drawn = reduceForDrawing(spans[index]!, pixels)
           return {
             seriesId: each.id,
-            label: parts.find((part) => part.id === each.partId)?.name ?? measureOf(measure).label,
+            label: partOf(each)?.name ?? measureOf(each.measure).label,
             times: Array.from(drawn.times),
             values: Array.from(drawn.values),
-            summary: inWords(measure, summarize(spans[index]!.values)),
+            summary: inWords(each.measure, summarize(spans[index]!.values)),
           }
         }),
-        lines: linesOf(rules, { measure, gearKind: gear.kind, partKind }),
+        lines: linesOf(
+          rules,
+          gear.kind,
+          own.map((each) => ({ ...each, partKind: partOf(each)?.kind ?? null })),
+        ),
         spans: alerts
           .filter((alert) => own.some((each) => each.id === alert.seriesId))
           .map((alert) => ({
@@ -308,10 +323,15 @@ export async function loadCharts(
             toMs: alert.clearedAt?.getTime() ?? window.toMs,
             severity: alert.severity,
           })),
-        gaps: findGaps(spans[0]!.times, longestGapMs, window.toMs),
+        gaps: findGaps(spans[0]!.times, Math.max(3 * intervalOf(first) * 1000, SHORTEST_GAP_MS), window.toMs),
       }
     }),
   )
+}
+
+function chartKey(key: MeasureKey): string {
+  const { group, unit, kind } = measureOf(key)
+  return kind === 'state' ? key : `${group} ${unit}`
 }
 
 function inWords(
@@ -324,13 +344,20 @@ function inWords(
   return { last: say(summary.last), min: say(summary.min), mean, max: say(summary.max) }
 }
 
-function linesOf(rules: readonly Rule[], subject: Parameters<typeof lineInForce>[1]): ChartView['lines'] {
-  const rule = lineInForce(rules, subject)
-  if (rule?.kind !== 'level') return []
-  return (['warning', 'critical'] as const).flatMap((severity) => {
-    const value = rule[severity]
-    return value === null
-      ? []
-      : [{ value, severity, text: `${rule.direction} ${formatReading(subject.measure, value)}` }]
+/** The lines in force on any of a chart's series, each once. */
+function linesOf(
+  rules: readonly Rule[],
+  gearKind: GearKind,
+  series: readonly { readonly measure: MeasureKey; readonly partKind: PartKind | null }[],
+): ChartView['lines'] {
+  const lines = series.flatMap(({ measure, partKind }) => {
+    const rule = lineInForce(rules, { measure, gearKind, partKind })
+    if (rule?.kind !== 'level') return []
+    return (['warning', 'critical'] as const).flatMap((severity) => {
+      const value = rule[severity]
+      const text = value === null ? '' : `${rule.direction} ${formatReading(measure, value)}`
+      return value === null ? [] : [{ value, severity, text }]
+    })
   })
+  return [...new Map(lines.map((line) => [`${line.severity} ${line.text}`, line])).values()]
 }

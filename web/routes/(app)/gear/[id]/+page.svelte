@@ -224,7 +224,7 @@
     </h2>
     <div class="max-h-150 overflow-y-auto" role="group" aria-labelledby="readings">
       {#each data.groups as group (group.name)}
-        <fieldset class="border-rule-2 border-t px-3.5 py-1.5">
+        <fieldset class="border-rule-2 min-w-0 border-t px-3.5 py-1.5">
           <legend class="float-left mb-0.5 w-full font-[640]">{group.name}</legend>
           {#each group.readings as reading (reading.seriesId)}
             <label class="sub clear-both flex cursor-pointer items-center gap-1.5">
@@ -258,7 +258,7 @@
     {#if charts === null}
       <p class="sub">Reading the curves…</p>
     {:else}
-      {#each charts.charts as chart (chart.measure)}
+      {#each charts.charts as chart (chart.key)}
         <TimeChart {chart} window={charts.window} {timeZone} {zoom} />
       {:else}
         <p class="sub">Pick a reading on the left to see its curve.</p>

@@ -1,0 +1,130 @@
+// Everything that CI runs, step by step. The last line is «N passed, N failed».
+import { mkdtempSync, readFileSync, rmSync, chmodSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { spawn } from 'node:child_process'
+import { buildWeb, checkNode, HOME, installDebian, installPackages, run } from './packages.mjs'
+import { freePorts, installPostgres } from './postgres.mjs'
+import { command, say } from './say.mjs'
+
+const HELP = `bin/test [STEP ...]
+
+Runs everything that CI runs, or only the steps named: types, lint, boundaries, unit, integration, browser.
+Installs first what is missing: npm packages, Debian's PostgreSQL and Chromium.
+The last line is «N passed, N failed».`
+
+const STEPS = ['types', 'lint', 'boundaries', 'unit', 'integration', 'browser']
+
+/** @typedef {{ passed: number, failed: number }} Count */
+
+await command(async () => {
+  const asked = process.argv.slice(2)
+  if (asked.includes('--help')) return console.log(HELP)
+  const unknown = asked.find((word) => !STEPS.includes(word))
+  if (unknown !== undefined) {
+    console.error(`«${unknown}» is no step. Known are: ${STEPS.join(', ')}.`)
+    process.exit(2)
+  }
+  checkNode()
+  installPackages()
+  installPostgres()
+  if (asked.length === 0 || asked.includes('browser')) {
+    const isThere = () => run(['test', '-x', '/usr/bin/chromium']).status === 0
+    installDebian(['chromium'], isThere)
+    // The web application that the browser looks at is built once, before anything is timed.
+    buildWeb()
+  }
+  const scratch = mkdtempSync(join(tmpdir(), 'rack-run-'))
+  // PostgreSQL's own user must reach its data in there.
+  chmodSync(scratch, 0o755)
+  const total = { passed: 0, failed: 0 }
+  try {
+    for (const step of STEPS) {
+      if (asked.length > 0 && !asked.includes(step)) continue
+      say(step)
+      const count = await doStep(step, scratch)
+      say(`${step}: ${count.passed} passed, ${count.failed} failed`)
+      total.passed += count.passed
+      total.failed += count.failed
+    }
+  } finally {
+    rmSync(scratch, { recursive: true, force: true })
+  }
+  console.log(`${total.passed} passed, ${total.failed} failed`)
+  process.exit(total.failed === 0 && total.passed > 0 ? 0 : 1)
+})
+
+/** @param {string} step @param {string} scratch @returns {Promise<Count>} */
+async function doStep(step, scratch) {
+  switch (step) {
+    case 'types':
+      return whole(['npm', 'run', '--silent', 'check'])
+    case 'lint':
+      return whole(['npm', 'run', '--silent', 'lint'])
+    case 'boundaries':
+      return whole(['npm', 'run', '--silent', 'boundaries'])
+    case 'browser':
+      return browser(scratch)
+    default:
+      return vitest(step, join(scratch, `${step}.json`))
+  }
+}
+
+/** A check that passes or fails as a whole. @param {string[]} words @returns {Promise<Count>} */
+async function whole(words) {
+  const isWell = (await show(words)) === 0
+  return { passed: isWell ? 1 : 0, failed: isWell ? 0 : 1 }
+}
+
+/** @param {string} project @param {string} report @returns {Promise<Count>} */
+async function vitest(project, report) {
+  const words = ['npx', 'vitest', 'run', '--project', project]
+  const status = await show([
+    ...words,
+    '--reporter=default',
+    '--reporter=json',
+    `--outputFile.json=${report}`,
+  ])
+  return counted(status, () => {
+    const { numPassedTests, numFailedTests, numFailedTestSuites } = JSON.parse(readFileSync(report, 'utf8'))
+    return { passed: numPassedTests, failed: Math.max(numFailedTests, numFailedTestSuites > 0 ? 1 : 0) }
+  })
+}
+
+/** @param {string} scratch @returns {Promise<Count>} */
+async function browser(scratch) {
+  const report = join(scratch, 'browser.json')
+  const status = await show(['npx', 'playwright', 'test', '--reporter=list,json'], {
+    PLAYWRIGHT_JSON_OUTPUT_NAME: report,
+    PLAYWRIGHT_SKIP_BROWSER_DOWNLOAD: '1',
+    RACK_E2E_DATA: join(scratch, 'data'),
+    RACK_E2E_PORT: String(await freePorts(40)),
+  })
+  return counted(status, () => {
+    const { expected, flaky, unexpected } = JSON.parse(readFileSync(report, 'utf8')).stats
+    return { passed: expected + flaky, failed: unexpected }
+  })
+}
+
+/** A run that died without a report, or failed without a failed test, is a failure. @param {number} status @param {() => Count} read */
+function counted(status, read) {
+  try {
+    const count = read()
+    return status === 0 || count.failed > 0 ? count : { ...count, failed: 1 }
+  } catch {
+    return { passed: 0, failed: 1 }
+  }
+}
+
+/** Runs a program and lets it speak. @param {string[]} words @param {Record<string, string>} [env] @returns {Promise<number>} */
+function show([program = '', ...rest], env = {}) {
+  return new Promise((resolve) => {
+    const child = spawn(program, rest, {
+      cwd: HOME,
+      env: { ...process.env, ...env },
+      stdio: ['ignore', 'inherit', 'inherit'],
+    })
+    child.once('error', () => resolve(1))
+    child.once('exit', (status) => resolve(status ?? 1))
+  })
+}

@@ -1,0 +1,92 @@
+import { expect, test } from '@playwright/test'
+import { sessionOf } from './places.ts'
+import { cause, mails, mend, settled, THREE_INTERVALS_MS } from './site.ts'
+
+test.use({ storageState: sessionOf('operate') })
+test.afterEach(async () => {
+  for (const gear of ['petrel-07', 'petrel-06', 'harbour-A', 'harbour-B']) await mend(gear)
+})
+
+test('a fan stops: which fan, in which server, in which rack, told by mail; and it clears by itself', async ({
+  page,
+}) => {
+  test.setTimeout(150_000)
+  await settled(page, /Fan 3 .*petrel-07/)
+  await cause({ gear: 'petrel-07', fault: 'stop-fan', part: '3' })
+  const row = page.getByTestId('alert-row').filter({ hasText: 'Fan 3 stopped in petrel-07' })
+  await expect(row).toBeVisible({ timeout: THREE_INTERVALS_MS })
+  await expect(row).toContainText('B04 · U18–19')
+  await expect(page.getByTestId('sentence')).toContainText('needs you now')
+  await expect(page).toHaveTitle(/needs you now/)
+  await expect(row, 'the measured reason leads, the device’s own word is folded under it').toContainText(
+    /0.rpm, below the line of 1.800.rpm, in [23] of the last 3 readings/,
+    { timeout: THREE_INTERVALS_MS },
+  )
+  await expect(row).toContainText('Told: night team by mail', { timeout: THREE_INTERVALS_MS })
+  const mail = (await mails()).find((raw) => raw.includes('New: Fan 3 stopped in petrel-07'))
+  expect(mail, 'the mail has the reason, the place and a way to look').toMatch(/fan speed 0.*rpm/is)
+  expect(mail).toMatch(/Breakwater Hall . B04 . U18.19|Breakwater_Hall|=B7|=C2=B7/)
+  expect(mail).toMatch(/Look: +http/)
+
+  await row.getByRole('link').click()
+  const fan = page.locator('[data-testid=part][aria-label^="fan 3:"]')
+  await expect(fan).toHaveAttribute('data-state', 'critical')
+  await expect(page.getByTestId('why').first()).toContainText('Fan 3 stopped')
+  const chart = page.getByTestId('chart').filter({ hasText: 'Fan speed' })
+  await expect(chart.getByRole('row', { name: 'Fan 3' })).toContainText(/0.rpm/)
+  await expect(chart.getByRole('img')).toHaveAttribute('aria-label', /Fan 3 last 0.rpm, from 0.rpm to/)
+
+  await page.goto('/')
+  await mend('petrel-07')
+  await expect(row).toHaveCount(0, { timeout: THREE_INTERVALS_MS + 10_000 })
+  await expect(page.getByTestId('cleared-row').filter({ hasText: 'Fan 3' }).first()).toBeVisible()
+  await expect
+    .poll(async () => (await mails()).some((raw) => /Subject: .*Cleared: Fan 3/.test(raw)), {
+      timeout: 20_000,
+    })
+    .toBe(true)
+})
+
+test('a UPS loses mains: its new status in the text, minutes counting down on its page, and told again when back', async ({
+  page,
+}) => {
+  test.setTimeout(150_000)
+  await settled(page, /UPS harbour-A/)
+  await cause({ gear: 'harbour-A', fault: 'lose-mains', pace: 20 })
+  const row = page.getByTestId('alert-row').filter({ hasText: 'UPS harbour-A on battery' })
+  await expect(row).toBeVisible({ timeout: THREE_INTERVALS_MS })
+  await expect(row).toContainText(/on battery, \d+.min left/)
+  await expect(row).toContainText('Output source is battery; charge')
+  await row.getByRole('link').click()
+  const minutes = page.getByTestId('minutes-left')
+  const left = async () => parseInt((await minutes.textContent()) ?? '', 10)
+  const first = await left()
+  expect(first).toBeGreaterThan(0)
+  await expect.poll(left, { timeout: 30_000 }).toBeLessThan(first)
+  await mend('harbour-A')
+  await page.goto('/')
+  await expect(row).toHaveCount(0, { timeout: 30_000 })
+  expect((await mails()).some((raw) => /Subject:.*New: UPS harbour-A on battery/.test(raw))).toBe(true)
+})
+
+test('an alert is taken with a name, once', async ({ page }) => {
+  await settled(page, /UPS harbour-B/)
+  await cause({ gear: 'harbour-B', fault: 'fail-fan' })
+  const row = page.getByTestId('alert-row').filter({ hasText: 'harbour-B' }).first()
+  await expect(row).toBeVisible({ timeout: THREE_INTERVALS_MS })
+  await row.getByRole('link').focus()
+  await page.keyboard.press('t')
+  await expect(row.getByTestId('taken-by')).toHaveText('Bo Lindqvist has it')
+  await expect(row.getByRole('button', { name: 'Take' })).toHaveCount(0)
+})
+
+test('a drive that predicts its failure and a supply without a cord are named', async ({ page }) => {
+  await settled(page, /petrel-06/)
+  await cause({ gear: 'petrel-06', fault: 'fail-drive', part: '2' })
+  await cause({ gear: 'petrel-06', fault: 'unplug-supply', part: '1' })
+  const rows = page.getByTestId('alert-row')
+  await expect(rows.filter({ hasText: 'd2 in petrel-06 predicts its own failure' })).toBeVisible({
+    timeout: THREE_INTERVALS_MS,
+  })
+  await expect(rows.filter({ hasText: 'Supply 1 in petrel-06' })).toBeVisible({ timeout: THREE_INTERVALS_MS })
+})

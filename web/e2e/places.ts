@@ -1,0 +1,32 @@
+import { join } from 'node:path'
+
+/** The installations that the browser looks at: the demo, and an empty one. Both started by `bin/start`. */
+export interface Place {
+  readonly port: number
+  readonly url: string
+  readonly folder: string
+}
+
+const base = Number(process.env['RACK_E2E_PORT'] ?? 8560)
+const data = process.env['RACK_E2E_DATA'] ?? join('data', 'browser')
+const place = (port: number, name: string): Place => ({
+  port,
+  url: `http://127.0.0.1:${port}`,
+  folder: join(data, name),
+})
+
+export const DEMO = place(base, 'demo')
+/** Its three ports lie above all of the demo's. */
+export const EMPTY = place(base + 36, 'empty')
+
+/** The demo reads at twice the usual pace here. */
+export const INTERVAL_MS = 5000
+
+export const environmentOf = ({ folder }: Place): Record<string, string> => ({
+  RACK_DATA: folder,
+  RACK_DEMO_INTERVAL_MS: String(INTERVAL_MS),
+})
+
+export const ROLES = { administer: 'asta', operate: 'bo', see: 'cleo' } as const
+export type Role = keyof typeof ROLES
+export const sessionOf = (role: Role): string => join(data, `${role}.json`)

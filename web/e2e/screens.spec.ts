@@ -1,0 +1,152 @@
+import AxeBuilder from '@axe-core/playwright'
+import { expect, test } from '@playwright/test'
+import { EMPTY, sessionOf } from './places.ts'
+import { cause, expectNoSidewaysScroll, mend, THREE_INTERVALS_MS } from './site.ts'
+
+test.use({ storageState: sessionOf('administer') })
+
+const SCREENS = ['/', '/rooms', '/gear', '/gear/3', '/gear/5', '/gear/7', '/gear/11', '/sources', '/settings']
+
+test.describe('with faults to show', () => {
+  test.beforeAll(async ({ browser }) => {
+    const page = await browser.newPage({ storageState: sessionOf('administer') })
+    await cause({ gear: 'petrel-07', fault: 'stop-fan', part: '3' })
+    await cause({ gear: 'harbour-A', fault: 'lose-mains' })
+    await cause({ gear: 'petrel-05', fault: 'silent' })
+    await page.goto('/')
+    const rows = page.getByTestId('alert-row')
+    await expect(rows.filter({ hasText: 'petrel-05' })).toBeVisible({ timeout: THREE_INTERVALS_MS + 8000 })
+    await page.close()
+  })
+  test.afterAll(async () => {
+    for (const gear of ['petrel-07', 'harbour-A', 'petrel-05']) await mend(gear)
+  })
+
+  for (const theme of ['light', 'dark'] as const) {
+    for (const path of SCREENS) {
+      test(`${path} in the ${theme} theme: nothing serious for assistive technology, no sideways scroll`, async ({
+        page,
+      }) => {
+        const problems: string[] = []
+        page.on('console', (message) => {
+          if (message.type() === 'error') problems.push(message.text())
+        })
+        page.on('pageerror', (error) => problems.push(error.message))
+        await page.emulateMedia({ colorScheme: theme })
+        await page.goto(path)
+        await expect(page.locator('html')).toHaveAttribute('data-theme', theme)
+        await expect(page.getByRole('heading', { level: 1 })).toBeVisible()
+        if (path.startsWith('/gear/')) await expect(page.getByTestId('chart').first()).toBeVisible()
+        const { violations } = await new AxeBuilder({ page }).analyze()
+        const serious = violations.filter(({ impact }) => impact === 'serious' || impact === 'critical')
+        expect(serious.map(({ id, nodes }) => `${id}: ${nodes[0]?.html}`)).toEqual([])
+        await expectNoSidewaysScroll(page)
+        expect(problems, 'the browser reports no error').toEqual([])
+      })
+    }
+  }
+})
+
+test('the keyboard goes everywhere', async ({ page }) => {
+  await page.goto('/')
+  await expect(page.getByTestId('freshness')).toContainText('heard')
+  for (const [letter, path] of [
+    ['r', '/rooms'],
+    ['g', '/gear'],
+    ['s', '/sources'],
+    ['w', '/'],
+  ] as const) {
+    await page.keyboard.press('g')
+    await page.keyboard.press(letter)
+    await expect(page).toHaveURL(path)
+  }
+  await page.keyboard.press('/')
+  await page.keyboard.type('NV24-00719')
+  await expect(page.getByRole('option').first()).toContainText('petrel-07')
+  await page.keyboard.press('Enter')
+  await expect(page.getByRole('heading', { level: 1 })).toContainText('petrel-07')
+  await page.getByRole('checkbox').first().focus()
+  await page.keyboard.press('?')
+  await expect(page.getByRole('dialog')).toContainText('along a list')
+  await page.keyboard.press('Escape')
+  await page.keyboard.press('g')
+  await page.keyboard.press('g')
+  await expect(page).toHaveURL('/gear')
+  await page.keyboard.press('j')
+  await page.keyboard.press('j')
+  await expect(page.locator('[data-row]').nth(1).getByRole('link')).toBeFocused()
+})
+
+test('the list of gear filters by words, kind and state, and keeps it in the address', async ({ page }) => {
+  await page.goto('/gear')
+  await page.getByLabel('Search in the list').fill('harbour')
+  await expect(page).toHaveURL(/q=harbour/)
+  await expect(page.locator('[data-row]')).toHaveCount(2)
+  await page.goto('/gear?kind=store')
+  await expect(page.locator('[data-row]')).toHaveText([/gannet-01/, /gannet-02/])
+})
+
+test('the window of time lies in the address, and a link shows the same', async ({ page }) => {
+  await page.goto('/gear/2?w=24h')
+  await expect(page.getByRole('heading', { name: 'Last 24 hours' })).toBeVisible()
+  const chart = page.getByTestId('chart').first()
+  const box = (await chart.locator('canvas').boundingBox())!
+  await page.mouse.move(box.x + box.width * 0.5, box.y + 60)
+  await page.mouse.down()
+  await page.mouse.move(box.x + box.width * 0.7, box.y + 80, { steps: 8 })
+  await page.mouse.up()
+  await expect(page).toHaveURL(/from=\d+&to=\d+|to=\d+&from=\d+/)
+  await expect(page.getByRole('heading', { name: 'Zoomed' })).toBeVisible()
+  const url = new URL(page.url())
+  const hours = (Number(url.searchParams.get('to')) - Number(url.searchParams.get('from'))) / 3_600_000
+  expect(hours).toBeGreaterThan(3.5)
+  expect(hours).toBeLessThan(7)
+})
+
+test('the same box is one gear with two sources', async ({ page }) => {
+  await page.goto('/gear?q=petrel-07')
+  const own = page.locator('[data-row]').filter({ hasText: 'NV24-00719' })
+  await expect(own).toHaveCount(1)
+  await own.getByRole('link').click()
+  await expect(page.getByText('seen by 2 sources')).toBeVisible()
+  await expect(page.getByText('petrel-07 controller', { exact: true })).toBeVisible()
+  await expect(page.getByText('petrel-07 hypervisor', { exact: true })).toBeVisible()
+})
+
+test.describe('an empty installation', () => {
+  test.use({ baseURL: EMPTY.url, storageState: { cookies: [], origins: [] } })
+  test.describe.configure({ mode: 'serial' })
+
+  test('asks for its first administrator, once, and then for a first source', async ({ page }) => {
+    await page.goto('/')
+    await expect(page).toHaveURL('/setup')
+    await page.getByLabel('Name of the site').fill('North Pier')
+    await page.getByLabel('Your name').fill('Ines Quill')
+    await page.getByLabel('Mail address').fill('ines@pier.example')
+    await page.getByLabel('Password').fill('a-long-enough-one')
+    await page.getByRole('button').click()
+    await expect(page.getByTestId('sentence')).toContainText('Nothing is watched yet')
+    await page.goto('/setup')
+    await expect(page, 'nobody can do it a second time').not.toHaveURL('/setup')
+    await page.goto('/sources')
+    await page.getByLabel('What it speaks').selectOption('otlp')
+    await page.getByLabel('Name').fill('a host')
+    await page.getByRole('button', { name: 'Connect' }).click()
+    await expect(page.getByRole('status')).toContainText('It is shown only now')
+    await page.reload()
+    await expect(page.getByText('rr_')).toHaveCount(0)
+  })
+
+  test('refuses a wrong password, and after ten tries any', async ({ page }) => {
+    await page.goto('/sign-in')
+    for (let count = 1; count <= 11; count += 1) {
+      await page.getByLabel('Mail address').fill('ines@pier.example')
+      await page.getByLabel('Password').fill(`wrong-${count}`)
+      await page.getByRole('button', { name: 'Sign in' }).click()
+      await expect(page.getByRole('alert')).toContainText(
+        count <= 10 ? 'do not belong together' : 'Too many tries',
+      )
+      await page.getByLabel('Password').fill('')
+    }
+  })
+})

@@ -1,0 +1,56 @@
+import { expect, test } from '@playwright/test'
+import { sessionOf } from './places.ts'
+import { cause, mend, THREE_INTERVALS_MS } from './site.ts'
+
+test.use({ storageState: sessionOf('operate') })
+test.afterEach(async () => {
+  for (const gear of ['petrel-05', 'petrel-07', 'harbour-B']) await mend(gear)
+})
+
+const cases = [
+  {
+    gear: 'petrel-05',
+    fault: 'garbage',
+    source: 'petrel-05 controller',
+    says: /is not JSON, it begins with/,
+  },
+  {
+    gear: 'petrel-05',
+    fault: 'huge',
+    source: 'petrel-05 controller',
+    says: /more than 4.0.MiB in one answer/,
+  },
+  { gear: 'petrel-05', fault: 'endless', source: 'petrel-05 controller', says: /did not answer within/ },
+  { gear: 'petrel-05', fault: 'deny', source: 'petrel-05 controller', says: /refused the credential/ },
+  { gear: 'petrel-07', fault: 'deny', source: 'petrel-07 hypervisor', says: /a token that is not its own/ },
+  { gear: 'harbour-B', fault: 'silent', source: 'harbour-B card', says: /wrong password of a v3 user/ },
+]
+for (const { gear, fault, source, says } of cases) {
+  test(`${source} with «${fault}» says why, and is heard again`, async ({ page }) => {
+    await page.goto('/sources')
+    const row = page.getByTestId('source-row').filter({ hasText: source })
+    await expect(row.getByTestId('trouble')).toHaveCount(0, { timeout: 30_000 })
+    await cause({ gear, fault })
+    await expect(row.getByTestId('trouble')).toContainText(says, { timeout: THREE_INTERVALS_MS + 5000 })
+    await mend(gear)
+    const checkNow = row.getByRole('button', { name: 'Check now' })
+    if (await checkNow.isVisible()) await checkNow.click()
+    await expect(row.getByTestId('trouble')).toHaveCount(0, { timeout: 30_000 })
+  })
+}
+
+test('a silent source becomes no data on its gear, never an old value; check now hears it again', async ({
+  page,
+}) => {
+  await cause({ gear: 'petrel-05', fault: 'silent' })
+  await page.goto('/gear?q=petrel-05')
+  const entry = page.locator('[data-row]').filter({ hasText: 'petrel-05' })
+  await expect(entry).toContainText('no data', { timeout: THREE_INTERVALS_MS + 8000 })
+  await entry.getByRole('link').click()
+  await expect(page.getByRole('heading', { level: 1 })).toContainText('without data')
+  await expect(page.locator('[data-testid=part]').first()).toHaveAttribute('data-state', 'noData')
+  await expect(page.locator('[data-testid=part]').first()).toContainText('no data')
+  await mend('petrel-05')
+  await page.getByRole('button', { name: 'Check now' }).click()
+  await expect(page.getByRole('heading', { level: 1 })).not.toContainText('without data', { timeout: 15_000 })
+})
