@@ -18,7 +18,9 @@ const listing = z.object({
   gear: z.array(z.object({ name: z.string(), possible: z.array(z.string()), now: z.array(fault) })),
 })
 const mails = z.object({
-  mails: z.array(z.object({ receivedAt: z.string(), to: z.array(z.string()), raw: z.string() })),
+  mails: z.array(
+    z.object({ receivedAt: z.string(), to: z.array(z.string()), subject: z.string(), text: z.string() }),
+  ),
 })
 
 const { positionals, values } = parseArgs({
@@ -70,5 +72,6 @@ function printGear({ gear: list }: z.infer<typeof listing>): void {
 
 function printMails({ mails: list }: z.infer<typeof mails>): void {
   if (list.length === 0) console.log('No mail has come in.')
-  for (const mail of list) console.log(`--- ${mail.receivedAt} to ${mail.to.join(', ')}\n${mail.raw}`)
+  for (const mail of list)
+    console.log(`--- ${mail.receivedAt} to ${mail.to.join(', ')}\n${mail.subject}\n\n${mail.text}`)
 }

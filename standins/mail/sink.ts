@@ -1,10 +1,12 @@
+import PostalMime from 'postal-mime'
 import { SMTPServer } from 'smtp-server'
 
 export interface SunkMail {
   readonly receivedAt: string
-  readonly from: string
   readonly to: string[]
-  readonly raw: string
+  readonly messageId: string
+  readonly subject: string
+  readonly text: string
 }
 
 /** A mail server on loopback (SMTP, RFC 5321) that keeps what it receives and passes nothing on. */
@@ -20,15 +22,14 @@ export async function startMailSink(
       const chunks: Buffer[] = []
       stream.on('data', (chunk: Buffer) => chunks.push(chunk))
       stream.on('end', () => {
-        const { mailFrom, rcptTo } = session.envelope
-        mails.push({
-          receivedAt: new Date().toISOString(),
-          from: mailFrom === false ? '' : mailFrom.address,
-          to: rcptTo.map((recipient) => recipient.address),
-          raw: Buffer.concat(chunks).toString('utf8'),
-        })
-        if (mails.length > 500) mails.shift()
-        done(null)
+        const to = session.envelope.rcptTo.map((recipient) => recipient.address)
+        PostalMime.parse(Buffer.concat(chunks))
+          .then(({ messageId = '', subject = '', text = '' }) => {
+            mails.push({ receivedAt: new Date().toISOString(), to, messageId, subject, text })
+            if (mails.length > 500) mails.shift()
+            done(null)
+          })
+          .catch(done)
       })
     },
   })

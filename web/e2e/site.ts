@@ -20,10 +20,14 @@ async function control(verb: 'cause' | 'mend', fault: Fault): Promise<void> {
 export const cause = (fault: Fault): Promise<void> => control('cause', fault)
 export const mend = (gear: string): Promise<void> => control('mend', { gear })
 
-/** What the mail sink has received, as sent. */
-export async function mails(): Promise<string[]> {
-  const { mails } = (await (await fetch(`${CONTROL}/mails`)).json()) as { mails: { raw: string }[] }
-  return mails.map((mail) => mail.raw)
+export interface Mail {
+  readonly subject: string
+  readonly text: string
+}
+
+/** What the mail sink has received. */
+export async function mails(): Promise<Mail[]> {
+  return ((await (await fetch(`${CONTROL}/mails`)).json()) as { mails: Mail[] }).mails
 }
 
 /** Waits until nothing of an earlier test is open whose headline says this. */
