@@ -1,0 +1,200 @@
+import { packBlocks, packedSize, unpackBlocks } from './bits.ts'
+import { ByteReader, type ByteWriter, unzigzag, zigzag } from './bytes.ts'
+import { greatestDivisor } from './divisor.ts'
+import { powerOfTen, type Scaled } from './scale.ts'
+
+/** How the values of a page are laid down. */
+export const VALUES = { constant: 0, packed: 1, planes: 2, xor: 3 } as const
+
+const WIDEST = 2 ** 49
+
+/** Scaled values as what is left after their common divisor and their order of differences are taken out. */
+export interface Residuals {
+  readonly exponent: number
+  readonly order: number
+  readonly divisor: number
+  readonly lowest: number
+  /** The first `order` whole numbers, above `lowest` and divided. */
+  readonly heads: readonly number[]
+  /** Non-negative, below 2^53. */
+  readonly rest: Float64Array
+}
+
+/**
+ * Takes differences of order 0, 1 or 2, whichever leaves the fewest bits.
+ * @returns `null` when the values lie too far apart for exact differences (2^49)
+ */
+export function residualsOf({ exponent, wholes }: Scaled): Residuals | null {
+  let lowest = Infinity
+  let highest = -Infinity
+  for (const whole of wholes) {
+    if (whole < lowest) lowest = whole
+    if (whole > highest) highest = whole
+  }
+  if (highest - lowest > WIDEST) return null
+  const above = wholes.map((whole) => whole - lowest)
+  const divisor = greatestDivisor(above)
+  if (divisor > 1) for (let index = 0; index < above.length; index += 1) above[index]! /= divisor
+  const first = differences(above)
+  const second = differences(first)
+  const candidates = [above, first.map(zigzag), second.map(zigzag)]
+  const costs = candidates.map(bitsIn)
+  const order = costs.indexOf(Math.min(...costs))
+  const heads = [[], [above[0] ?? 0], [above[0] ?? 0, first[0] ?? 0]][order]!
+  return { exponent, order, divisor, lowest, heads, rest: candidates[order]! }
+}
+
+const differences = (numbers: Float64Array): Float64Array =>
+  Float64Array.from(
+    { length: Math.max(0, numbers.length - 1) },
+    (_, index) => numbers[index + 1]! - numbers[index]!,
+  )
+
+/** About the information in them: what a byte-wise entropy coder makes of small numbers. */
+function bitsIn(numbers: Float64Array): number {
+  let bits = 0
+  for (const number of numbers) bits += Math.log2(1 + number)
+  return bits
+}
+
+export function writeResiduals(found: Residuals, layout: number, writer: ByteWriter): void {
+  const { exponent, order, divisor, lowest, heads, rest } = found
+  writer.byte(exponent * 3 + order)
+  writer.signed(lowest)
+  writer.varint(divisor)
+  heads.forEach((head) => writer.signed(head))
+  if (layout === VALUES.packed) {
+    writer.size = packBlocks(rest, writer.reserve(packedSize(rest)), writer.size)
+  } else writePlanes(rest, writer)
+}
+
+/** Byte by byte: first the lowest byte of every number, then the next. An entropy coder makes the most of it. */
+function writePlanes(numbers: Float64Array, writer: ByteWriter): void {
+  let rest = numbers
+  let planes = 0
+  const at = writer.size
+  writer.byte(0)
+  while (rest.some((number) => number > 0)) {
+    const bytes = writer.reserve(rest.length)
+    for (let index = 0; index < rest.length; index += 1) bytes[writer.size + index] = rest[index]! % 256
+    writer.size += rest.length
+    rest = rest.map((number) => Math.floor(number / 256))
+    planes += 1
+  }
+  writer.reserve(0)[at] = planes
+}
+
+/** @returns whether all numbers are below 2^31 */
+function readPlanes(reader: ByteReader, count: number, numbers: Float64Array): boolean {
+  const planes = reader.byte()
+  if (planes > 7) throw new RangeError('a page has more planes than a number has bytes')
+  if (planes === 0) numbers.fill(0, 0, count)
+  else if (planes === 1) numbers.set(reader.take(count))
+  else {
+    const [low, next] = [reader.take(count), reader.take(count)]
+    for (let index = 0; index < count; index += 1) numbers[index] = low[index]! | (next[index]! << 8)
+    for (let plane = 2; plane < planes; plane += 1) {
+      const bytes = reader.take(count)
+      const factor = 256 ** plane
+      for (let index = 0; index < count; index += 1) numbers[index]! += bytes[index]! * factor
+    }
+  }
+  return planes < 4
+}
+
+/** Values of any kind, each XORed with the one before it, in eight planes of bytes. */
+export function writeXor(values: Float64Array, writer: ByteWriter): void {
+  const count = values.length
+  const words = new BigUint64Array(values.buffer, values.byteOffset, count)
+  const bytes = writer.reserve(8 * count)
+  let before = 0n
+  for (let index = 0; index < count; index += 1) {
+    let word = words[index]! ^ before
+    before = words[index]!
+    for (let plane = 0; plane < 8; plane += 1) {
+      bytes[writer.size + plane * count + index] = Number(word & 255n)
+      word >>= 8n
+    }
+  }
+  writer.size += 8 * count
+}
+
+function readXor(reader: ByteReader, count: number, values: Float64Array): void {
+  const planes = Array.from({ length: 8 }, () => reader.take(count))
+  const halves = new Uint32Array(2)
+  const value = new Float64Array(halves.buffer)
+  for (let index = 0; index < count; index += 1) {
+    halves[0]! ^= word(planes, 0, index)
+    halves[1]! ^= word(planes, 4, index)
+    values[index] = value[0]!
+  }
+}
+
+const word = (planes: readonly Uint8Array[], from: number, index: number): number =>
+  (planes[from]![index]! |
+    (planes[from + 1]![index]! << 8) |
+    (planes[from + 2]![index]! << 16) |
+    (planes[from + 3]![index]! << 24)) >>>
+  0
+
+/** Reads the values of a page. @throws RangeError on bytes that hold no such values */
+export function readValues(reader: ByteReader, layout: number, count: number, values: Float64Array): void {
+  switch (layout) {
+    case VALUES.constant:
+      values.fill(reader.float(), 0, count)
+      return
+    case VALUES.packed:
+    case VALUES.planes:
+      readResiduals(reader, layout, count, values)
+      return
+    case VALUES.xor:
+      readXor(reader, count, values)
+      return
+    default:
+      throw new RangeError(`a page has values of layout ${layout}, which is not known here`)
+  }
+}
+
+function readResiduals(reader: ByteReader, layout: number, count: number, values: Float64Array): void {
+  const head = reader.byte()
+  const order = head % 3
+  const exponent = (head - order) / 3
+  if (exponent > 9) throw new RangeError('a page has values of more than nine decimals')
+  const lowest = reader.signed()
+  const divisor = reader.varint()
+  const heads = Array.from({ length: order }, () => reader.signed())
+  const left = Math.max(0, count - order)
+  const rest = values.subarray(Math.min(order, count), count)
+  let areSmall: boolean
+  if (layout === VALUES.packed) {
+    const unpacked = unpackBlocks(reader.bytes, reader.at, left, rest)
+    areSmall = unpacked.widest < 32
+    reader.at = unpacked.at
+  } else areSmall = readPlanes(reader, left, rest)
+  if (order > 0) integrate(values.subarray(0, count), heads, areSmall)
+  const power = powerOfTen(exponent)
+  for (let index = 0; index < count; index += 1) values[index] = (lowest + values[index]! * divisor) / power
+}
+
+/** Differences of either order, zig-zag, back to levels, in place. Small ones go by integer arithmetic, four times faster. */
+function integrate(values: Float64Array, heads: readonly number[], areSmall: boolean): void {
+  const [first = 0, second] = heads
+  const count = values.length
+  let level = first
+  if (count > 0) values[0] = level
+  if (second === undefined) {
+    for (let index = 1; index < count; index += 1) {
+      const folded = values[index]!
+      level += areSmall ? (folded >>> 1) ^ -(folded & 1) : unzigzag(folded)
+      values[index] = level
+    }
+    return
+  }
+  let slope = second
+  for (let index = 1; index < count; index += 1) {
+    const folded = values[index]!
+    if (index > 1) slope += areSmall ? (folded >>> 1) ^ -(folded & 1) : unzigzag(folded)
+    level += slope
+    values[index] = level
+  }
+}
