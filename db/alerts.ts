@@ -194,7 +194,7 @@ export function messagesOf(db: Db, alertIds: readonly number[]) {
 export async function listCleared(db: Db, since: Date, most: number) {
   const rows = await db
     .selectFrom('alert')
-    .select(['id', 'title', 'gearId', 'openedAt', 'clearedAt', 'takenBy'])
+    .select(['id', 'title', 'gearId', 'partId', 'openedAt', 'clearedAt', 'takenBy'])
     .where('clearedAt', '>', since)
     .orderBy('clearedAt', 'desc')
     .limit(most)

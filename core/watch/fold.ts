@@ -33,3 +33,21 @@ export function foldByPart<A extends Foldable>(alerts: readonly A[]): { lead: A;
     })
     .sort((a, b) => rank(a.lead) - rank(b.lead) || b.lead.openedAtMs - a.lead.openedAtMs)
 }
+
+/** Alerts that went away, newest first: of those that overlapped on one part only the newest is left. */
+export function foldCleared<
+  A extends { readonly partId: number | null; readonly openedAtMs: number; readonly clearedAtMs: number },
+>(cleared: readonly A[]): A[] {
+  return cleared.filter(
+    (alert, index) =>
+      alert.partId === null ||
+      !cleared
+        .slice(0, index)
+        .some(
+          (newer) =>
+            newer.partId === alert.partId &&
+            newer.openedAtMs <= alert.clearedAtMs &&
+            newer.clearedAtMs >= alert.openedAtMs,
+        ),
+  )
+}

@@ -1,2 +1,2 @@
 export { watchSentence, type WatchCounts } from './sentence.ts'
-export { type Foldable, foldByPart } from './fold.ts'
+export { type Foldable, foldByPart, foldCleared } from './fold.ts'

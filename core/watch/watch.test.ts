@@ -1,5 +1,5 @@
 import { describe, expect, test } from 'vitest'
-import { foldByPart, type Foldable, watchSentence } from './index.ts'
+import { foldByPart, foldCleared, type Foldable, watchSentence } from './index.ts'
 
 const counts = { criticalUntaken: 0, criticalTaken: 0, warnings: 0, silentSources: 0, sources: 7, gear: 12 }
 
@@ -47,4 +47,21 @@ describe('folding', () => {
   test('alerts of a gear as a whole stand for themselves', () => {
     expect(foldByPart([alert(1, {}), alert(2, {})])).toHaveLength(2)
   })
+})
+
+test('of alerts that overlapped on one part the newest is left; others stand for themselves', () => {
+  const alert = (id: number, partId: number | null, openedAtMs: number, clearedAtMs: number) => ({
+    id,
+    partId,
+    openedAtMs,
+    clearedAtMs,
+  })
+  const left = foldCleared([
+    alert(5, 1, 100, 200),
+    alert(4, 1, 110, 190),
+    alert(3, 2, 110, 190),
+    alert(2, null, 110, 190),
+    alert(1, 1, 10, 90),
+  ])
+  expect(left.map(({ id }) => id)).toEqual([5, 3, 2, 1])
 })

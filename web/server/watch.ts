@@ -1,6 +1,6 @@
 import type { TimeWindow } from '#core/readings'
 import { formatElapsed } from '#core/units'
-import { watchSentence } from '#core/watch'
+import { foldCleared, watchSentence } from '#core/watch'
 import { listCleared, listOpenAlerts } from '#db/alerts'
 import type { Db } from '#db/connect'
 import { listGear } from '#db/gear'
@@ -49,11 +49,12 @@ export async function loadWatch(db: Db, window: TimeWindow, nowMs: number) {
 
 /** What cleared within the last day, newest first. */
 async function lately(db: Db, nowMs: number) {
-  const rows = await listCleared(db, new Date(nowMs - 86_400_000), 6)
-  return rows.map(({ openedAt, clearedAt, ...row }) => ({
+  const rows = await listCleared(db, new Date(nowMs - 86_400_000), 30)
+  const all = rows.map(({ openedAt, clearedAt, ...row }) => ({
     ...row,
     openedAtMs: openedAt.getTime(),
     clearedAtMs: clearedAt.getTime(),
     lasted: formatElapsed(clearedAt.getTime() - openedAt.getTime()),
   }))
+  return foldCleared(all).slice(0, 6)
 }
