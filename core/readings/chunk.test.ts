@@ -12,7 +12,7 @@ import {
   readingsIn,
   type Squeezer,
 } from './chunk.ts'
-import type { Curve } from './drawing.ts'
+import type { Curve } from './curve.ts'
 import { scaleOf } from './scale.ts'
 
 const deflate: Squeezer = {

@@ -1,5 +1,5 @@
 import { ByteReader, ByteWriter, crc32 } from './bytes.ts'
-import type { Curve } from './drawing.ts'
+import type { Curve } from './curve.ts'
 import { powerOfTen, scaleOf } from './scale.ts'
 import { readTimes, writeTimes } from './times.ts'
 import { readValues, residualsOf, VALUES, writeResiduals, writeXor } from './values.ts'

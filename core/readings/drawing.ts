@@ -1,8 +1,5 @@
-/** Times (ms since the epoch, ascending) and their values, of equal length. */
-export interface Curve {
-  readonly times: Float64Array
-  readonly values: Float64Array
-}
+import type { Curve } from './curve.ts'
+import type { Hours } from './hours.ts'
 
 /**
  * At most two points a pixel: the true minimum and maximum of the readings that fall on it, in their own order.
@@ -35,6 +32,40 @@ export function reduceForDrawing(curve: Curve, pixels: number): Curve {
   return {
     times: Float64Array.from(keep, (index) => times[index]!),
     values: Float64Array.from(keep, (index) => values[index]!),
+  }
+}
+
+/**
+ * The same from hourly summaries: two points a pixel of a whole number of hours, its true minimum and maximum. Where in
+ * the hours they lay is not known any more: each stands at the beginning of the hour that holds it.
+ */
+export function reduceHours(hours: Hours, pixels: number): Curve {
+  const { times } = hours
+  const count = times.length
+  if (count === 0) return { times: new Float64Array(), values: new Float64Array() }
+  const hourMs = 3_600_000
+  const span = times[count - 1]! + hourMs - times[0]!
+  const widthMs = Math.max(1, Math.ceil(span / hourMs / Math.max(1, pixels))) * hourMs
+  const points: [atMs: number, value: number][] = []
+  for (let start = 0; start < count;) {
+    const pixel = Math.floor((times[start]! - times[0]!) / widthMs)
+    let [low, high] = [start, start]
+    let end = start
+    while (end < count && Math.floor((times[end]! - times[0]!) / widthMs) === pixel) {
+      if (hours.min[end]! < hours.min[low]!) low = end
+      if (hours.max[end]! > hours.max[high]!) high = end
+      end += 1
+    }
+    const least: [number, number] = [times[low]!, hours.min[low]!]
+    // Both extremes of one hour stand at its beginning and its middle, so that the curve goes through both.
+    const most: [number, number] = [times[high]! + (low === high ? hourMs / 2 : 0), hours.max[high]!]
+    if (least[1] === most[1]) points.push(least)
+    else points.push(...[least, most].sort(([a], [b]) => a - b))
+    start = end
+  }
+  return {
+    times: Float64Array.from(points, ([atMs]) => atMs),
+    values: Float64Array.from(points, ([, value]) => value),
   }
 }
 

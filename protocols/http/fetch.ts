@@ -1,4 +1,4 @@
-import { Agent, request } from 'undici'
+import { Agent, errors, request } from 'undici'
 import type { Failure } from '#core/sources'
 
 /** A failure on its way up through a walk; drivers turn it back into an `Outcome`. */
@@ -106,7 +106,7 @@ function connectionFailure(error: unknown, address: string, target: HttpTarget):
   if (code === 'EPROTO' || /SSL/.test(code)) {
     return { kind: 'malformed', address, detail: 'the port does not speak TLS' }
   }
-  if (/HPE_|UND_ERR_HEADERS/.test(code)) {
+  if (error instanceof errors.HTTPParserError || /UND_ERR_HEADERS/.test(code)) {
     return { kind: 'malformed', address, detail: 'the port does not speak HTTP as it should' }
   }
   return { kind: 'connectionLost', address, detail: code === '' ? String(error) : code }
