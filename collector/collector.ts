@@ -1,4 +1,4 @@
-import { run, type Runner, runMigrations } from 'graphile-worker'
+import { run, runMigrations } from 'graphile-worker'
 import type { Server } from 'node:http'
 import { join } from 'node:path'
 import { z } from 'zod'
@@ -11,9 +11,11 @@ import type { Driver } from '#protocols/driver'
 import { redfish } from '#protocols/redfish'
 import { upsOverSnmp } from '#protocols/snmp'
 import { Delivery, type Taken } from './delivery.ts'
+import { startHousekeeper } from './housekeeper.ts'
 import { Judgement } from './judgement.ts'
 import { log } from './log.ts'
 import { startReceiver } from './receiver.ts'
+import { every, keepRunning } from './repeating.ts'
 import { Scheduler } from './scheduler.ts'
 import { Silence } from './silence.ts'
 import { Spool } from './spool.ts'
@@ -114,11 +116,13 @@ export async function startCollector(options: CollectorOptions): Promise<{ close
       concurrency: 2,
       noHandleSignals: true,
       pollInterval: 2000,
+      parsedCronItems: [],
       taskList: {
         mail: async (payload, helpers) => teller.send(db, mailJob.parse(payload).id, helpers),
       },
     }),
   )
+  const housekeeper = startHousekeeper({ databaseUrl: options.databaseUrl, dataFolder: options.dataFolder })
   log.info({ sources: sources.length, receiverPort: options.receiverPort }, 'the collector is at work')
 
   return {
@@ -129,52 +133,9 @@ export async function startCollector(options: CollectorOptions): Promise<{ close
       await scheduler.close()
       await delivery.close()
       await spool.close()
-      await runner.stop()
+      await Promise.all([runner.stop(), housekeeper.close()])
       await live.close()
       await db.destroy()
-    },
-  }
-}
-
-/** Repeats `work` with a pause in between, never twice at once; a database that is away is waited for in silence. */
-function every(pauseMs: number, work: () => Promise<void>): { stop(): void } {
-  let timer: NodeJS.Timeout
-  let stopped = false
-  const again = async (): Promise<void> => {
-    await work().catch((error: unknown) => {
-      if (!isServerAway(error) && !stopped) log.error({ reason: String(error) }, 'a repeated task failed')
-    })
-    if (!stopped) timer = setTimeout(() => void again(), pauseMs)
-  }
-  timer = setTimeout(() => void again(), pauseMs)
-  return {
-    stop() {
-      stopped = true
-      clearTimeout(timer)
-    },
-  }
-}
-
-/** Runs the job queue, and starts it again should it end because the database went away. */
-function keepRunning(start: () => Promise<Runner>): { stop(): Promise<void> } {
-  let runner: Runner | null = null
-  let stopped = false
-  const loop = async (): Promise<void> => {
-    while (!stopped) {
-      try {
-        runner = await start()
-        await runner.promise
-      } catch (error) {
-        if (!stopped) log.warn({ reason: String(error) }, 'the job queue waits for the database')
-      }
-      if (!stopped) await new Promise((resolve) => setTimeout(resolve, 2000))
-    }
-  }
-  void loop()
-  return {
-    async stop() {
-      stopped = true
-      await runner?.stop().catch(() => undefined)
     },
   }
 }

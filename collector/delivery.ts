@@ -1,7 +1,7 @@
 import type { Findings } from '#core/topology'
 import { type Db, isServerAway } from '#db/connect'
-import { type Placement, storeFindings } from '#db/findings'
-import { announce } from '#db/live'
+import { type Placement, storeMoments } from '#db/findings'
+import { announceAll } from '#db/live'
 import { ensurePartitions } from '#db/readings'
 import { recordHeard } from '#db/sources'
 import { log } from './log.ts'
@@ -21,7 +21,15 @@ export interface StoredMoment {
   readonly seriesIds: readonly number[]
 }
 
+interface Waiting {
+  readonly taken: Taken
+  readonly resolve: () => void
+  readonly reject: (error: unknown) => void
+}
+
 const DAY_MS = 86_400_000
+/** Moments that are committed together. What comes while a commit is under way makes up the next one. */
+const MOST_TOGETHER = 256
 
 /**
  * Takes moments over and brings them into the database, in order, once each.
@@ -29,7 +37,9 @@ const DAY_MS = 86_400_000
  */
 export class Delivery {
   readonly #placements = new Map<number, Placement>()
+  readonly #waiting: Waiting[] = []
   #partitions = { fromMs: 0, toMs: 0 }
+  #storing: Promise<void> | null = null
   #draining: Promise<void> | null = null
   #retry: NodeJS.Timeout | undefined
   #closed = false
@@ -40,18 +50,14 @@ export class Delivery {
     private readonly onStored: (stored: StoredMoment) => Promise<void>,
   ) {}
 
-  async take(taken: Taken): Promise<void> {
-    if (this.spool.isEmpty && this.#draining === null) {
-      try {
-        await this.#store(taken)
-        return
-      } catch (error) {
-        if (!isServerAway(error)) throw error
-        log.warn({ reason: String(error) }, 'the database is away; readings go to disk')
-      }
-    }
-    await this.spool.append(taken)
-    this.drainSoon(1000)
+  take(taken: Taken): Promise<void> {
+    const safe = new Promise<void>((resolve, reject) => {
+      this.#waiting.push({ taken, resolve, reject })
+    })
+    this.#storing ??= this.#storeWaiting().finally(() => {
+      this.#storing = null
+    })
+    return safe
   }
 
   /** Delivers what waits on disk, now and until it is empty. */
@@ -63,7 +69,41 @@ export class Delivery {
   async close(): Promise<void> {
     this.#closed = true
     clearTimeout(this.#retry)
+    await this.#storing
     await this.#draining
+  }
+
+  async #storeWaiting(): Promise<void> {
+    // A turn of the event loop lets what arrives at the same moment come along.
+    await new Promise((resolve) => setImmediate(resolve))
+    while (this.#waiting.length > 0) {
+      const batch = this.#waiting.splice(0, MOST_TOGETHER)
+      if (this.spool.isEmpty && this.#draining === null) await this.#storeBatch(batch)
+      else await this.#keepOnDisk(batch)
+    }
+  }
+
+  async #storeBatch(batch: readonly Waiting[], isAgain = false): Promise<void> {
+    try {
+      const stored = await this.#store(batch.map(({ taken }) => taken))
+      for (const { resolve } of batch) resolve()
+      for (const each of stored) await this.onStored(each)
+    } catch (error) {
+      if (isServerAway(error)) {
+        log.warn({ reason: String(error) }, 'the database is away; readings go to disk')
+        await this.#keepOnDisk(batch)
+      } else if (batch.length === 1 && isPartitionGone(error) && !isAgain) await this.#storeBatch(batch, true)
+      else if (batch.length === 1) batch[0]!.reject(error)
+      // One that the database will never take must not keep the others from being stored.
+      else for (const one of batch) await this.#storeBatch([one])
+    }
+  }
+
+  async #keepOnDisk(batch: readonly Waiting[]): Promise<void> {
+    await Promise.all(
+      batch.map(({ taken, resolve, reject }) => this.spool.append(taken).then(resolve, reject)),
+    )
+    this.drainSoon(1000)
   }
 
   #drain(): Promise<void> {
@@ -78,7 +118,7 @@ export class Delivery {
       const count = await this.spool.drain(async (taken) => {
         if (this.#closed) throw new Error('the collector is stopping')
         try {
-          await this.#store(taken)
+          for (const each of await this.#store([taken])) await this.onStored(each)
         } catch (error) {
           // What the database will never take (its source was removed, say) must not hold up the rest.
           if (isServerAway(error)) throw error
@@ -95,23 +135,41 @@ export class Delivery {
     }
   }
 
-  async #store(taken: Taken): Promise<void> {
-    await this.#ensurePartition(taken.atMs)
-    const stored = await this.db.transaction().execute(async (trx) => {
-      const result = await storeFindings(trx, taken, this.#placements.get(taken.sourceId) ?? null)
-      await recordHeard(trx, taken.sourceId, new Date(taken.heardAtMs), taken.durationMs)
-      await announce(trx, { topic: 'readings', sourceId: taken.sourceId })
-      return result
+  /** Stores moments in one transaction. @returns those that brought something new */
+  async #store(batch: readonly Taken[]): Promise<StoredMoment[]> {
+    for (const { atMs } of batch) await this.#ensurePartition(atMs)
+    const results = await this.db.transaction().execute(async (trx) => {
+      const stored = await storeMoments(trx, batch, this.#placements)
+      await recordHeard(
+        trx,
+        batch.map(({ sourceId, heardAtMs, durationMs }) => ({
+          sourceId,
+          at: new Date(heardAtMs),
+          durationMs,
+        })),
+      )
+      const sourceIds = new Set(batch.map((taken) => taken.sourceId))
+      await announceAll(
+        trx,
+        [...sourceIds].map((sourceId) => ({ topic: 'readings', sourceId })),
+      )
+      return stored
     })
-    this.#placements.set(taken.sourceId, stored.placement)
-    if (stored.stored !== 'duplicate')
-      await this.onStored({ taken, seriesIds: stored.placement.layout.seriesIds })
+    results.forEach(({ placement }, index) => this.#placements.set(batch[index]!.sourceId, placement))
+    return results.flatMap(({ placement, stored }, index) =>
+      stored === 'duplicate' ? [] : [{ taken: batch[index]!, seriesIds: placement.layout.seriesIds }],
+    )
   }
 
   async #ensurePartition(atMs: number): Promise<void> {
     if (atMs >= this.#partitions.fromMs && atMs < this.#partitions.toMs) return
     const fromMs = Math.floor(atMs / DAY_MS) * DAY_MS
     await ensurePartitions(this.db, fromMs, fromMs + 2 * DAY_MS)
-    this.#partitions = { fromMs, toMs: fromMs + 2 * DAY_MS }
+    // Only days that nobody drops are remembered: an old day's partition may go again once it is sealed.
+    if (fromMs + DAY_MS >= Date.now()) this.#partitions = { fromMs, toMs: fromMs + 2 * DAY_MS }
   }
 }
+
+/** The partition of a past day was dropped, empty, between being made sure of and being written to (SQLSTATE 23514). */
+const isPartitionGone = (error: unknown): boolean =>
+  error instanceof Error && 'code' in error && error.code === '23514'

@@ -13,6 +13,7 @@ export function openPool(url: string, most = 8): pg.Pool {
     keepAlive: true,
   })
   pool.on('error', () => undefined)
+  pool.on('connect', (client) => client.on('error', () => undefined))
   return pool
 }
 

@@ -2,7 +2,7 @@ import { sql } from 'kysely'
 import type { Findings, GearFinding } from '#core/topology'
 import { usableIdentities } from '#core/topology'
 import type { Db } from './connect.ts'
-import { insertMoment, layoutFor } from './readings.ts'
+import { insertMoments, layoutFor, type Stored } from './readings.ts'
 
 /**
  * Where the findings of one source go: the layout for their shape. Kept by the collector from one moment to the next,
@@ -23,25 +23,52 @@ export const shapeOf = (findings: Findings): string =>
     findings.readings.map(({ gear, part, measure }) => [gear, part, measure]),
   ])
 
+/** What one source brought at one instant. */
+export interface FoundMoment {
+  readonly sourceId: number
+  readonly atMs: number
+  readonly findings: Findings
+}
+
 /**
- * Stores one moment of one source: gear, parts and links as they are now, and the readings once.
- * @param placement what the last call for this source returned; looked at only when the shape is still the same
+ * Stores moments: gear, parts and links as they are now, and the readings once.
+ * @param placements what the last call for each source returned; taken where the shape is still the same
+ * @returns in the order of the moments: where the findings went, and what became of the readings
  */
+export async function storeMoments(
+  trx: Db,
+  moments: readonly FoundMoment[],
+  placements: ReadonlyMap<number, Placement>,
+): Promise<{ placement: Placement; stored: Stored }[]> {
+  const placed: Placement[] = []
+  const newest = new Map(placements)
+  for (const { sourceId, findings } of moments) {
+    const shape = shapeOf(findings)
+    const known = newest.get(sourceId)
+    const placement = known?.shape === shape ? known : await place(trx, sourceId, findings, shape)
+    newest.set(sourceId, placement)
+    placed.push(placement)
+  }
+  const stored = await insertMoments(
+    trx,
+    moments.map(({ sourceId, atMs, findings }, index) => ({
+      sourceId,
+      atMs,
+      layout: placed[index]!.layout,
+      values: findings.readings.map((reading) => reading.value),
+    })),
+  )
+  return placed.map((placement, index) => ({ placement, stored: stored[index]! }))
+}
+
+/** The same for one moment. */
 export async function storeFindings(
   trx: Db,
-  moment: { sourceId: number; atMs: number; findings: Findings },
+  moment: FoundMoment,
   placement: Placement | null,
-): Promise<{ placement: Placement; stored: 'stored' | 'merged' | 'duplicate' }> {
-  const shape = shapeOf(moment.findings)
-  const placed =
-    placement?.shape === shape ? placement : await place(trx, moment.sourceId, moment.findings, shape)
-  const stored = await insertMoment(trx, {
-    sourceId: moment.sourceId,
-    atMs: moment.atMs,
-    layout: placed.layout,
-    values: moment.findings.readings.map((reading) => reading.value),
-  })
-  return { placement: placed, stored }
+): Promise<{ placement: Placement; stored: Stored }> {
+  const known = placement === null ? [] : [[moment.sourceId, placement] as const]
+  return (await storeMoments(trx, [moment], new Map(known)))[0]!
 }
 
 async function place(trx: Db, sourceId: number, findings: Findings, shape: string): Promise<Placement> {

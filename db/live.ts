@@ -19,6 +19,12 @@ export async function announce(db: Db, event: LiveEvent): Promise<void> {
   await sql`select pg_notify(${CHANNEL}, ${JSON.stringify(event)})`.execute(db)
 }
 
+/** Tells all listeners several things at once. */
+export async function announceAll(db: Db, events: readonly LiveEvent[]): Promise<void> {
+  const words = events.map((event) => JSON.stringify(event))
+  await sql`select pg_notify(${CHANNEL}, word) from unnest(${words}::text[]) as word`.execute(db)
+}
+
 /**
  * Listens until closed, and connects again whenever the server went away.
  * @param onGap called after a reconnection: events may have been missed in between.

@@ -3,7 +3,7 @@ import type { Db } from './connect.ts'
 import { storeFindings } from './findings.ts'
 import {
   ensurePartitions,
-  insertMoment,
+  insertMoments,
   latestReadings,
   layoutFor,
   readSpan,
@@ -61,12 +61,12 @@ describe('a moment', () => {
     expect(rows).toHaveLength(1)
   })
 
-  test('that comes in two halves is put together, and nothing is replaced', async () => {
+  test('that comes in two halves is put together', async () => {
     const sourceId = await source()
     await storeFindings(db, { sourceId, atMs: NOON, findings: own({ rpm: 5000, watts: null }) }, null)
     const second = await storeFindings(
       db,
-      { sourceId, atMs: NOON, findings: own({ rpm: 1, watts: 260 }) },
+      { sourceId, atMs: NOON, findings: own({ rpm: null, watts: 260 }) },
       null,
     )
     expect(second.stored).toBe('merged')
@@ -80,20 +80,21 @@ describe('a moment', () => {
     const { placement } = await storeFindings(db, { sourceId, atMs: NOON, findings: own() }, null)
     const [fan, power] = placement.layout.seriesIds
     const id = await layoutFor(db, sourceId, [power!])
-    const outcome = await insertMoment(db, {
-      sourceId,
-      atMs: NOON + 1000,
-      layout: { id, seriesIds: [power!] },
-      values: [7],
-    })
-    expect(outcome).toBe('stored')
-    const whole = await insertMoment(db, {
-      sourceId,
-      atMs: NOON + 1000,
-      layout: placement.layout,
-      values: [4000, 8],
-    })
-    expect(whole).toBe('merged')
+    const atMs = NOON + 1000
+    const part = { sourceId, atMs, layout: { id, seriesIds: [power!] }, values: [7] }
+    expect(await insertMoments(db, [part])).toEqual(['stored'])
+    const whole = { sourceId, atMs, layout: placement.layout, values: [4000, 8] }
+    expect(await insertMoments(db, [whole, whole, part])).toEqual(['merged', 'duplicate', 'merged'])
+    const corrections = await db
+      .selectFrom('correction')
+      .select(['was', 'became'])
+      .where('seriesId', '=', power!)
+      .orderBy('id')
+      .execute()
+    expect(corrections, 'both values are kept; the later one is read').toEqual([
+      { was: 7, became: 8 },
+      { was: 8, became: 7 },
+    ])
     expect((await readSpan(db, power!, NOON + 1000, NOON + 1000)).values).toEqual(Float64Array.of(7))
     expect((await readSpan(db, fan!, NOON + 1000, NOON + 1000)).values).toEqual(Float64Array.of(4000))
   })

@@ -76,6 +76,27 @@ export interface Database {
   }
   layout: { id: Generated<number>; sourceId: number; seriesIds: number[] }
   hot: { sourceId: number; ts: Instant; layout: number; vals: Buffer }
+  chunk: {
+    seriesId: number
+    day: number
+    days: number
+    readings: number
+    firstMs: string
+    lastMs: string
+    data: Buffer
+  }
+  summary: { seriesId: number; period: number; hours: Buffer; sketches: Buffer }
+  lastSealed: { sourceId: number; ts: Instant; layout: number; vals: Buffer }
+  correction: {
+    id: Generated<string>
+    seriesId: number
+    atMs: number
+    was: number
+    became: number
+    noticedAt: CreatedAt
+  }
+  retention: { measure: MeasureKey; rawDays: number; summaryDays: number }
+  spaceSurvey: { day: number; databaseBytes: string; freeBytes: string | null }
   rule: { id: Generated<number>; key: string; body: JSONColumnType<Rule>; isDefault: boolean }
   alert: {
     id: Generated<number>

@@ -1,3 +1,4 @@
+import { sql } from 'kysely'
 import type { Failure, SourceClock } from '#core/sources'
 import type { Db } from './connect.ts'
 import { announce } from './live.ts'
@@ -118,26 +119,25 @@ export function listCredentials(
   return db.selectFrom('credential').select(['id', 'name', 'kind']).orderBy('name').execute()
 }
 
-/** Heard at `at`; the last failure stays readable until the next success wipes it. */
-export async function recordHeard(
-  db: Db,
-  sourceId: number,
-  at: Date,
-  durationMs: number | null,
-): Promise<void> {
-  await db
-    .updateTable('source')
-    .set({
-      lastHeardAt: at,
-      lastAttemptAt: at,
-      lastDurationMs: durationMs,
-      failure: null,
-      failedAt: null,
-      failures: 0,
-    })
-    .where('id', '=', sourceId)
-    .where((eb) => eb.or([eb('lastHeardAt', 'is', null), eb('lastHeardAt', '<=', at)]))
-    .execute()
+export interface Heard {
+  readonly sourceId: number
+  readonly at: Date
+  readonly durationMs: number | null
+}
+
+/** Sources were heard; what failed before is wiped. Of several times for one source the newest counts. */
+export async function recordHeard(db: Db, heard: readonly Heard[]): Promise<void> {
+  await sql`
+    update source set last_heard_at = at, last_attempt_at = at, last_duration_ms = duration,
+      failure = null, failed_at = null, failures = 0
+    from (
+      select distinct on (id) * from unnest(
+        ${heard.map((each) => each.sourceId)}::int[],
+        ${heard.map((each) => each.at)}::timestamptz[],
+        ${heard.map((each) => each.durationMs)}::int[]
+      ) as heard (id, at, duration) order by id, at desc
+    ) newest
+    where source.id = newest.id and (last_heard_at is null or last_heard_at <= at)`.execute(db)
 }
 
 export async function recordFailure(db: Db, sourceId: number, at: Date, failure: Failure): Promise<void> {

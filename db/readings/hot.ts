@@ -1,0 +1,183 @@
+import { sql } from 'kysely'
+import { decodeSlots, encodeSlots } from '#core/readings'
+import type { Db } from '../connect.ts'
+import { DAY_MS } from './days.ts'
+import { recordCorrections } from './corrections.ts'
+
+/** One moment of one source. `values` are in the slot order of the layout. */
+export interface MomentRow {
+  readonly sourceId: number
+  readonly atMs: number
+  readonly layout: { readonly id: number; readonly seriesIds: readonly number[] }
+  readonly values: readonly (number | null)[]
+}
+
+/** Makes the daily partitions from one instant to another (UTC days); those that exist are left alone. */
+export async function ensurePartitions(db: Db, fromMs: number, toMs: number): Promise<void> {
+  for (let day = Math.floor(fromMs / DAY_MS) * DAY_MS; day <= toMs; day += DAY_MS) {
+    const name = `hot_${new Date(day).toISOString().slice(0, 10).replaceAll('-', '_')}`
+    const from = sql.lit(new Date(day).toISOString())
+    const to = sql.lit(new Date(day + DAY_MS).toISOString())
+    await sql`create table if not exists ${sql.id(name)} partition of hot for values from (${from}) to (${to})`.execute(
+      db,
+    )
+  }
+}
+
+export type Stored = 'stored' | 'merged' | 'duplicate'
+
+/**
+ * Stores moments, each once, in one statement; durable when the transaction around it is committed. A source and instant
+ * that is there already is a duplicate; where the second brings series or values that the first did not have (a sender
+ * may split one instant over two requests) they are added, and a value that differs takes its place as a correction.
+ * @returns what became of each, in their order
+ */
+export async function insertMoments(trx: Db, rows: readonly MomentRow[]): Promise<Stored[]> {
+  const { rows: inserted } = await sql<{ sourceId: number; ms: string }>`
+    insert into hot (source_id, ts, layout, vals)
+    select * from unnest(
+      ${rows.map((row) => row.sourceId)}::int[],
+      ${rows.map((row) => new Date(row.atMs))}::timestamptz[],
+      ${rows.map((row) => row.layout.id)}::int[],
+      ${rows.map((row) => Buffer.from(encodeSlots(row.values)))}::bytea[])
+    on conflict (source_id, ts) do nothing
+    returning source_id as "sourceId", (extract(epoch from ts) * 1000)::bigint as ms`.execute(trx)
+  const fresh = new Set(inserted.map((row) => `${row.sourceId} ${row.ms}`))
+  const outcomes: Stored[] = []
+  for (const row of rows) {
+    // Of two equal ones in one batch the first was stored, the second comes upon it.
+    const isFresh = fresh.delete(`${row.sourceId} ${row.atMs}`)
+    outcomes.push(isFresh ? 'stored' : await mergeMoment(trx, row))
+  }
+  return outcomes
+}
+
+async function mergeMoment(trx: Db, row: MomentRow): Promise<Stored> {
+  const ts = new Date(row.atMs)
+  const before = await trx
+    .selectFrom('hot')
+    .innerJoin('layout', 'layout.id', 'hot.layout')
+    .select(['hot.vals', 'layout.seriesIds'])
+    .where('hot.sourceId', '=', row.sourceId)
+    .where('hot.ts', '=', ts)
+    .forUpdate('hot')
+    .executeTakeFirstOrThrow()
+  const old: Slots = { seriesIds: before.seriesIds, values: decodeSlots(before.vals) }
+  const { slots, added, corrections } = mergeSlots(old, {
+    seriesIds: row.layout.seriesIds,
+    values: row.values,
+  })
+  if (added === 0 && corrections.length === 0) return 'duplicate'
+  const layout = await layoutFor(trx, row.sourceId, slots.seriesIds)
+  await trx
+    .updateTable('hot')
+    .set({ layout, vals: Buffer.from(encodeSlots(slots.values)) })
+    .where('sourceId', '=', row.sourceId)
+    .where('ts', '=', ts)
+    .execute()
+  await recordCorrections(
+    trx,
+    corrections.map((each) => ({ ...each, atMs: row.atMs })),
+  )
+  return 'merged'
+}
+
+interface Slots {
+  readonly seriesIds: readonly number[]
+  readonly values: readonly (number | null)[]
+}
+
+function mergeSlots(first: Slots, second: Slots) {
+  const values = new Map<number, number | null>(
+    first.seriesIds.map((id, slot) => [id, first.values[slot] ?? null]),
+  )
+  const corrections: { seriesId: number; was: number; became: number }[] = []
+  let added = 0
+  second.seriesIds.forEach((seriesId, slot) => {
+    const became = second.values[slot] ?? null
+    const was = values.get(seriesId) ?? null
+    if (became === null || Object.is(was, became)) {
+      if (!values.has(seriesId)) values.set(seriesId, null)
+      return
+    }
+    values.set(seriesId, became)
+    if (was === null) added += 1
+    else corrections.push({ seriesId, was, became })
+  })
+  const slots: Slots = { seriesIds: [...values.keys()], values: [...values.values()] }
+  return { slots, added, corrections }
+}
+
+/** The id of the layout with exactly these series in this order, made when there is none yet. */
+export async function layoutFor(trx: Db, sourceId: number, seriesIds: readonly number[]): Promise<number> {
+  const found = await trx
+    .selectFrom('layout')
+    .select('id')
+    .where('sourceId', '=', sourceId)
+    .where('seriesIds', '=', sql<number[]>`${[...seriesIds]}::int[]`)
+    .executeTakeFirst()
+  if (found !== undefined) return found.id
+  const made = await trx
+    .insertInto('layout')
+    .values({ sourceId, seriesIds: [...seriesIds] })
+    .returning('id')
+    .executeTakeFirstOrThrow()
+  return made.id
+}
+
+export interface Latest {
+  readonly seriesId: number
+  readonly atMs: number
+  readonly value: number | null
+}
+
+/**
+ * The newest row of each source, taken apart; a slot without a value stays `null`. Read from the last wide rows; where
+ * everything of a source is sealed, from the last one that was.
+ */
+export async function latestReadings(db: Db, sourceIds?: readonly number[]): Promise<Map<number, Latest>> {
+  if (sourceIds?.length === 0) return new Map()
+  const only = sourceIds === undefined ? sql`` : sql`where s.id = any(${[...sourceIds]}::int[])`
+  const { rows } = await sql<{ ts: Date; vals: Buffer; seriesIds: number[] }>`
+    select coalesce(k.ts, last.ts) as ts, coalesce(k.vals, last.vals) as vals, layout.series_ids as "seriesIds"
+    from source s
+    left join lateral (select ts, vals, layout from hot where hot.source_id = s.id order by ts desc limit 1) last on true
+    left join last_sealed k on k.source_id = s.id and (last.ts is null or k.ts > last.ts)
+    join layout on layout.id = coalesce(k.layout, last.layout) ${only}`.execute(db)
+  const latest = new Map<number, Latest>()
+  for (const row of rows) {
+    const atMs = row.ts.getTime()
+    const values = decodeSlots(row.vals)
+    row.seriesIds.forEach((seriesId, slot) =>
+      latest.set(seriesId, { seriesId, atMs, value: values[slot] ?? null }),
+    )
+  }
+  return latest
+}
+
+/** The newest rows of one source up to an instant, oldest first: what a rule needs to look back. */
+export async function recentMoments(
+  db: Db,
+  sourceId: number,
+  upToMs: number,
+  count: number,
+): Promise<{ atMs: number; values: Map<number, number> }[]> {
+  const rows = await db
+    .selectFrom('hot')
+    .innerJoin('layout', 'layout.id', 'hot.layout')
+    .select(['hot.ts', 'hot.vals', 'layout.seriesIds'])
+    .where('hot.sourceId', '=', sourceId)
+    .where('hot.ts', '<=', new Date(upToMs))
+    .orderBy('hot.ts', 'desc')
+    .limit(count)
+    .execute()
+  return rows.reverse().map((row) => {
+    const slots = decodeSlots(row.vals)
+    const values = new Map<number, number>()
+    row.seriesIds.forEach((id, slot) => {
+      const value = slots[slot]
+      if (value != null) values.set(id, value)
+    })
+    return { atMs: row.ts.getTime(), values }
+  })
+}
