@@ -9,7 +9,7 @@ export const deflate: Squeezer = {
     try {
       plain = inflateRawSync(bytes, { chunkSize: Math.max(64, size + 64), maxOutputLength: size + 64 })
     } catch (error) {
-      throw new RangeError(`squeezed bytes do not unpack: ${error instanceof Error ? error.message : error}`)
+      throw new RangeError('squeezed bytes do not unpack', { cause: error })
     }
     if (plain.length !== size) throw new RangeError(`squeezed bytes unpack to ${plain.length}, not ${size}`)
     return plain

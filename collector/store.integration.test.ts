@@ -8,8 +8,8 @@ import {
   reduceForDrawing,
   SKETCH_ERROR,
 } from '#core/readings'
-import { compactPast, sealSettled } from '../../collector/housekeeping.ts'
-import type { Db } from '../connect.ts'
+import { compactPast, sealSettled } from './housekeeping.ts'
+import type { Db } from '#db/connect'
 import {
   aggregate,
   drawing,
@@ -27,9 +27,9 @@ import {
   unsealedDays,
   valueAt,
   writeRetention,
-} from '../readings.ts'
-import { freshDatabase } from '../testing/database.ts'
-import { newSeries } from '../testing/series.ts'
+} from '#db/readings'
+import { freshDatabase } from '#db/testing/database'
+import { newSeries } from '#db/testing/series'
 
 const DAY = 86_400_000
 const FIRST_DAY = 20_730 // a multiple of 30
