@@ -286,11 +286,17 @@ describe('answers, with some days sealed and some not', () => {
     ).toEqual([1440, 1440])
   })
   test('a drawing from readings, and one from hours, keep the extremes', async () => {
-    const window = { fromMs: START, toMs: START + 4 * DAY - 1, pixels: 500 }
+    const window = { fromMs: START, toMs: START + 4 * DAY - 1, pixels: 500, longestGapMs: HOUR_MS }
     const fine = await drawing(db, made.seriesIds[0]!, window)
-    expect(fine).toEqual({ curve: reduceForDrawing(truthOf(0), 500), from: 'readings' })
+    expect(fine).toMatchObject({ curve: reduceForDrawing(truthOf(0), 500), from: 'readings', gaps: [] })
     const rough = await drawing(db, made.seriesIds[0]!, { ...window, pixels: 20 })
-    expect(rough.from).toBe('hours')
+    expect(rough).toMatchObject({ from: 'hours', gaps: [] })
+    expect(rough.summary!.mean).toBeCloseTo(fine.summary!.mean, 9)
+    expect(rough.summary).toMatchObject({
+      min: fine.summary!.min,
+      max: fine.summary!.max,
+      last: fine.summary!.last,
+    })
     expect(rough.curve.times.length).toBeLessThanOrEqual(40)
     const { values } = truthOf(0)
     expect([Math.min(...rough.curve.values), Math.max(...rough.curve.values)]).toEqual([

@@ -4,6 +4,8 @@ export const WINDOWS = {
   '6h': { label: 'Last 6 hours', ms: 6 * 3_600_000 },
   '24h': { label: 'Last 24 hours', ms: 86_400_000 },
   '7d': { label: 'Last 7 days', ms: 7 * 86_400_000 },
+  '30d': { label: 'Last 30 days', ms: 30 * 86_400_000 },
+  '1y': { label: 'Last year', ms: 365 * 86_400_000 },
 } as const
 export type WindowKey = keyof typeof WINDOWS
 export const DEFAULT_WINDOW: WindowKey = '6h'

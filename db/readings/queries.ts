@@ -17,6 +17,8 @@ import {
   reduceForDrawing,
   reduceHours,
   Sketch,
+  summarize,
+  type Summary,
 } from '#core/readings'
 import type { Db } from '../connect.ts'
 import { DAY_MS, dayOf } from './days.ts'
@@ -30,6 +32,9 @@ export type Made = 'readings' | 'hours' | 'days'
 export interface Drawn {
   readonly curve: Curve
   readonly from: Made
+  /** Of everything in the window, not of what is drawn. */
+  readonly summary: Summary | null
+  readonly gaps: readonly Gap[]
 }
 
 /** From this pixel width on a chart is drawn from hours. */
@@ -38,17 +43,31 @@ const HOURS_A_PIXEL = 3
 /**
  * A curve of at most two points a pixel, the true minimum and maximum of each. Wide windows are drawn from hours, where
  * a pixel then covers whole hours; what is not sealed yet is summed up on the way.
+ * @param window `longestGapMs`: what is further apart is a gap; at least two hours where it is drawn from hours
  */
 export async function drawing(
   db: Db,
   seriesId: number,
-  window: { fromMs: number; toMs: number; pixels: number },
+  window: { fromMs: number; toMs: number; pixels: number; longestGapMs: number },
 ): Promise<Drawn> {
-  const { fromMs, toMs, pixels } = window
+  const { fromMs, toMs, pixels, longestGapMs } = window
   if ((toMs - fromMs) / pixels < HOURS_A_PIXEL * HOUR_MS) {
-    return { curve: reduceForDrawing(await readSpan(db, seriesId, fromMs, toMs), pixels), from: 'readings' }
+    const whole = await readSpan(db, seriesId, fromMs, toMs)
+    return {
+      curve: reduceForDrawing(whole, pixels),
+      from: 'readings',
+      summary: summarize(whole.values),
+      gaps: findGaps(whole.times, longestGapMs, toMs),
+    }
   }
-  return { curve: reduceHours(await allHours(db, seriesId, fromMs, toMs), pixels), from: 'hours' }
+  const hours = await allHours(db, seriesId, fromMs, toMs)
+  const [all] = bucketHours(hours, hours.times[0] ?? 0, 400 * DAY_MS)
+  return {
+    curve: reduceHours(hours, pixels),
+    from: 'hours',
+    summary: all ?? null,
+    gaps: findGaps(hours.times, Math.max(2 * HOUR_MS, longestGapMs), toMs),
+  }
 }
 
 /** Hours of a series over a span, sealed or not. The two ends are widened to whole hours. */

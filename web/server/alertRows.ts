@@ -1,5 +1,5 @@
 import { isMeasureKey, type MeasureKey } from '#core/measures'
-import { reduceForDrawing, type TimeWindow } from '#core/readings'
+import type { TimeWindow } from '#core/readings'
 import { alertTitle, type Rule } from '#core/rules'
 import { silenceSentence } from '#core/sources'
 import { placeLabel } from '#core/topology'
@@ -7,7 +7,7 @@ import { foldByPart } from '#core/watch'
 import { type ListedAlert, messagesOf } from '#db/alerts'
 import type { Db } from '#db/connect'
 import { listSeries, type SeriesRow } from '#db/gear'
-import { type Latest, latestReadings, readSpan } from '#db/readings'
+import { drawing, type Latest, latestReadings } from '#db/readings'
 import { clockOf, type SourceRow } from '#db/sources'
 
 export interface TinyCurve {
@@ -138,7 +138,7 @@ async function curveOf(
     (each) => each.gearId === alert.gearId && each.measure === 'ups.battery.minutes_left',
   )
   const shown = isOutage && minutes !== undefined ? minutes.id : alert.seriesId
-  const curve = reduceForDrawing(await readSpan(db, shown, window.fromMs, window.toMs), CURVE_PIXELS)
+  const { curve } = await drawing(db, shown, { ...window, pixels: CURVE_PIXELS, longestGapMs: Infinity })
   if (curve.times.length < 2) return null
   const rule = rules.find((each) => each.key === (isOutage ? 'ups-runtime' : alert.ruleKey))
   const line =

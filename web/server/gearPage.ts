@@ -8,7 +8,7 @@ import {
   measureOf,
   type PartKind,
 } from '#core/measures'
-import { findGaps, reduceForDrawing, summarize, type TimeWindow } from '#core/readings'
+import type { Summary, TimeWindow } from '#core/readings'
 import { lineInForce, type Rule, SEVERITIES, type Severity } from '#core/rules'
 import { failureSentence, silenceSentence } from '#core/sources'
 import { type GearState, placeLabel, worstState } from '#core/topology'
@@ -24,7 +24,7 @@ import {
   type PartRow,
   type SeriesRow,
 } from '#db/gear'
-import { type Latest, latestReadings, readSpan } from '#db/readings'
+import { drawing, type Latest, latestReadings } from '#db/readings'
 import { listRules } from '#db/rules'
 import { readMailSetting } from '#db/settings'
 import { clockOf, listSources } from '#db/sources'
@@ -246,6 +246,8 @@ export interface ChartView {
   readonly unit: Unit
   /** The measure that words the numbers of the axis. */
   readonly measure: MeasureKey
+  /** Whether every reading was looked at, or summaries of hours. */
+  readonly madeOf: 'readings' | 'hours' | 'days'
   readonly curves: readonly {
     readonly seriesId: number
     readonly label: string
@@ -290,27 +292,27 @@ export async function loadCharts(
   return Promise.all(
     keys.map(async (key) => {
       const own = wanted.filter((each) => chartKey(each.measure) === key)
-      const spans = await Promise.all(own.map((each) => readSpan(db, each.id, window.fromMs, window.toMs)))
       const first = own[0]!
       const measures = new Set(own.map((each) => each.measure))
       const partOf = (each: SeriesRow) => parts.find((part) => part.id === each.partId)
-      const intervalOf = (each: SeriesRow) =>
-        sources.find((source) => source.id === each.sourceId)?.intervalSeconds ?? 60
+      const interval = sources.find((source) => source.id === first.sourceId)?.intervalSeconds ?? 60
+      const longestGapMs = Math.max(3 * interval * 1000, SHORTEST_GAP_MS)
+      const drawn = await Promise.all(
+        own.map((each) => drawing(db, each.id, { ...window, pixels, longestGapMs })),
+      )
       return {
         key,
         title: measures.size === 1 ? measureOf(first.measure).label : measureOf(first.measure).group,
         unit: measureOf(first.measure).unit,
         measure: first.measure,
-        curves: own.map((each, index) => {
-          const drawn = reduceForDrawing(spans[index]!, pixels)
-          return {
-            seriesId: each.id,
-            label: partOf(each)?.name ?? measureOf(each.measure).label,
-            times: Array.from(drawn.times),
-            values: Array.from(drawn.values),
-            summary: inWords(each.measure, summarize(spans[index]!.values)),
-          }
-        }),
+        madeOf: drawn[0]!.from,
+        curves: own.map((each, index) => ({
+          seriesId: each.id,
+          label: partOf(each)?.name ?? measureOf(each.measure).label,
+          times: Array.from(drawn[index]!.curve.times),
+          values: Array.from(drawn[index]!.curve.values),
+          summary: inWords(each.measure, drawn[index]!.summary),
+        })),
         lines: linesOf(
           rules,
           gear.kind,
@@ -323,7 +325,7 @@ export async function loadCharts(
             toMs: alert.clearedAt?.getTime() ?? window.toMs,
             severity: alert.severity,
           })),
-        gaps: findGaps(spans[0]!.times, Math.max(3 * intervalOf(first) * 1000, SHORTEST_GAP_MS), window.toMs),
+        gaps: drawn[0]!.gaps,
       }
     }),
   )
@@ -336,7 +338,7 @@ function chartKey(key: MeasureKey): string {
 
 function inWords(
   measure: SeriesRow['measure'],
-  summary: ReturnType<typeof summarize>,
+  summary: Summary | null,
 ): ChartView['curves'][number]['summary'] {
   if (summary === null) return null
   const say = (value: number): string => formatReading(measure, value)

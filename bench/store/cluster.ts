@@ -1,0 +1,106 @@
+import { spawnSync } from 'node:child_process'
+import { chmodSync, mkdtempSync, rmSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { sql } from 'kysely'
+import pg from 'pg'
+import { connect, type Db, openPool } from '#db/connect'
+import { migrate } from '#db/migrate'
+import { insertSource } from '#db/sources'
+import { freePort, installPostgres, openCluster } from '../../bin/house/postgres.mjs'
+
+const SETTINGS =
+  '-c shared_buffers=1GB -c max_wal_size=4GB -c wal_compression=lz4 -c jit=off -c checkpoint_timeout=1h -c maintenance_work_mem=512MB'
+
+export interface BenchCluster {
+  readonly db: Db
+  readonly url: string
+  /** Runs statements of psql (its backslash commands included) with everything durable. @returns milliseconds */
+  readonly psql: (script: string) => number
+  readonly scratch: string
+  /** Restarts the server and, where it may, empties the system's page cache. @returns whether it could */
+  readonly chill: () => boolean
+  readonly close: () => Promise<void>
+}
+
+/** A private cluster with fsync and full page writes on, as one box would run it. */
+export async function openBenchCluster(): Promise<BenchCluster> {
+  installPostgres()
+  const scratch = mkdtempSync(join(process.env['RACK_BENCH_DATA'] ?? tmpdir(), 'rack-bench-'))
+  chmodSync(scratch, 0o755)
+  const cluster = await openCluster({ folder: scratch, port: await freePort(), extra: SETTINGS })
+  const db = connect(openPool(cluster.url))
+  await migrate(db)
+  return {
+    db,
+    url: cluster.url,
+    scratch,
+    psql(script) {
+      const startedMs = performance.now()
+      const done = spawnSync('psql', ['-q', '-v', 'ON_ERROR_STOP=1', cluster.url], {
+        input: script,
+        encoding: 'utf8',
+        maxBuffer: 1 << 28,
+      })
+      if (done.status !== 0) throw new Error(done.stderr)
+      return performance.now() - startedMs
+    },
+    chill() {
+      cluster.stop()
+      const isCold = spawnSync('sh', ['-c', 'sync; echo 3 > /proc/sys/vm/drop_caches']).status === 0
+      cluster.start()
+      return isCold
+    },
+    async close() {
+      await db.destroy()
+      cluster.kill()
+      rmSync(scratch, { recursive: true, force: true })
+    },
+  }
+}
+
+export interface MadeSource {
+  readonly sourceId: number
+  readonly layout: { readonly id: number; readonly seriesIds: number[] }
+}
+
+/** Sources with so many series each and nothing read yet. */
+export async function makeSources(db: Db, sources: number, seriesEach: number): Promise<MadeSource[]> {
+  const made: MadeSource[] = []
+  const { rows: before } = await sql<{ count: string }>`select count(*)::text as count from source`.execute(
+    db,
+  )
+  for (let index = 0; index < sources; index += 1) {
+    const sourceId = await insertSource(db, {
+      name: `bench ${Number(before[0]!.count) + index}`,
+      protocol: 'redfish',
+      address: 'https://127.0.0.1',
+      settings: {},
+      intervalSeconds: 60,
+      credentialId: null,
+      token: null,
+    })
+    const { rows } = await sql<{ id: number; layout: number }>`
+      with g as (insert into gear (name, kind) values (${`bench gear ${sourceId}`}, 'server') returning id),
+        p as (insert into part (gear_id, key, kind, name) select g.id, n::text, 'sensor', 'part ' || n from g, generate_series(1, ${seriesEach}::int) n returning id, gear_id),
+        s as (insert into series (source_id, gear_id, part_id, measure) select ${sourceId}, gear_id, id, 'hw.temperature' from p returning id),
+        l as (insert into layout (source_id, series_ids) select ${sourceId}, array_agg(id order by id) from s returning id)
+      select s.id, l.id as layout from s, l order by s.id`.execute(db)
+    made.push({ sourceId, layout: { id: rows[0]!.layout, seriesIds: rows.map((row) => row.id) } })
+  }
+  return made
+}
+
+/** One connection of its own, for statements that are timed by themselves. */
+export async function openClient(url: string): Promise<pg.Client> {
+  const client = new pg.Client({ connectionString: url })
+  await client.connect()
+  return client
+}
+
+export async function walPosition(db: Db): Promise<bigint> {
+  const { rows } = await sql<{
+    at: string
+  }>`select (pg_current_wal_insert_lsn() - '0/0')::text as at`.execute(db)
+  return BigInt(rows[0]!.at)
+}
