@@ -1,14 +1,20 @@
 import { run } from 'graphile-worker'
+import { setPriority } from 'node:os'
+import { join } from 'node:path'
 import { parentPort, workerData } from 'node:worker_threads'
 import { connect, openPool } from '#db/connect'
+import { openKeyFile } from '#db/secrets'
 import type { HousekeeperOptions } from './housekeeper.ts'
 import { HOUSEKEEPING_TIMES, housekeepingTasks } from './housekeeping.ts'
 import { keepRunning } from './repeating.ts'
+import { Teller } from './teller.ts'
 
+// On Linux this is the thread's own priority: storing and judging go first.
+setPriority(0, 10)
 const { databaseUrl, dataFolder } = workerData as HousekeeperOptions
 const pool = openPool(databaseUrl, 4)
 const db = connect(pool)
-const taskList = housekeepingTasks(db, dataFolder)
+const taskList = housekeepingTasks(db, dataFolder, new Teller(openKeyFile(join(dataFolder, 'secret.key'))))
 const runner = keepRunning(async () => {
   const started = await run({
     pgPool: pool,

@@ -1,5 +1,4 @@
-import { join } from 'node:path'
-import { setImmediate as nextTurn } from 'node:timers/promises'
+import { setTimeout as pause } from 'node:timers/promises'
 import type { TaskList } from 'graphile-worker'
 import type { Db } from '#db/connect'
 import {
@@ -11,7 +10,9 @@ import {
   unsealedDays,
 } from '#db/readings'
 import { surveySpace } from '#db/space'
+import { judgeDisk } from './diskAhead.ts'
 import { log } from './log.ts'
+import type { Teller } from './teller.ts'
 
 const DAY_MS = 86_400_000
 /** A day is settled so long after its end. What comes later is sealed by a later pass. */
@@ -19,22 +20,28 @@ const GRACE_MS = 30 * 60_000
 /** Partitions are kept a while after their day, so that late readings seldom need a new one. */
 const PARTITION_DAYS = 2
 const COMPACT_TOGETHER = 500
+const LONGEST_PAUSE_MS = 5000
+/** A tenth of the time is enough to seal a day of 100,000 series in a night. */
+export const UNHURRIED = 9
 
 export interface Bounds {
   /** The clock, from outside: tests run a week in a minute. */
   readonly now: () => number
+  /** So many times as long as a piece of work took nothing is done after it: those who store and look go first. */
+  readonly rest: number
   /** True when the process is to stop: a pass then ends after the piece of work at hand. */
   readonly isOver: () => boolean
 }
 
 /** Seals all settled days. Each source and day is a transaction of its own. @returns rows moved */
-export async function sealSettled(db: Db, { now, isOver }: Bounds): Promise<number> {
+export async function sealSettled(db: Db, { now, rest, isOver }: Bounds): Promise<number> {
   const today = Math.floor((now() - GRACE_MS) / DAY_MS)
   let moved = 0
   for (const sourceDay of await unsealedDays(db, today)) {
     if (isOver()) return moved
+    const startedMs = performance.now()
     moved += await sealDay(db, sourceDay)
-    await nextTurn()
+    await pause(Math.min(LONGEST_PAUSE_MS, rest * (performance.now() - startedMs)))
   }
   await dropEmptyPartitions(db, today - PARTITION_DAYS)
   return moved
@@ -56,12 +63,16 @@ export async function compactPast(db: Db, { now, isOver }: Bounds): Promise<numb
 }
 
 /** The jobs that keep the store small; run by the job queue, once among all collectors. */
-export function housekeepingTasks(db: Db, dataFolder: string): TaskList {
+export function housekeepingTasks(db: Db, dataFolder: string, teller: Teller): TaskList {
   const timed =
     (what: string, work: (bounds: Bounds) => Promise<unknown>) =>
     async (_payload: unknown, helpers: { abortSignal?: AbortSignal | undefined }): Promise<void> => {
       const startedMs = Date.now()
-      const result = await work({ now: Date.now, isOver: () => helpers.abortSignal?.aborted ?? false })
+      const result = await work({
+        now: Date.now,
+        rest: UNHURRIED,
+        isOver: () => helpers.abortSignal?.aborted ?? false,
+      })
       log.info({ result, tookMs: Date.now() - startedMs }, what)
     }
   return {
@@ -70,9 +81,11 @@ export function housekeepingTasks(db: Db, dataFolder: string): TaskList {
     expire: timed('what is older than its retention is deleted', () =>
       expireReadings(db, Math.floor(Date.now() / DAY_MS)),
     ),
-    survey: timed('the space is surveyed', () =>
-      surveySpace(db, join(dataFolder), Math.floor(Date.now() / DAY_MS)),
-    ),
+    survey: timed('the space is surveyed', async () => {
+      const survey = await surveySpace(db, dataFolder, Math.floor(Date.now() / DAY_MS))
+      await judgeDisk(db, teller, Date.now())
+      return survey
+    }),
   }
 }
 

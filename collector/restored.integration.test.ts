@@ -17,6 +17,7 @@ import {
   valueAt,
 } from '#db/readings'
 import { freshDatabase } from '#db/testing/database'
+import { everyLatest } from '#db/testing/latest'
 import { newSeries } from '#db/testing/series'
 import { compactPast, sealSettled } from './housekeeping.ts'
 import { DAY, FIRST_DAY, madeInstant, madeValue } from './testing/madeReadings.ts'
@@ -40,7 +41,7 @@ async function ask(db: Db, seriesIds: readonly number[], sourceId: number): Prom
       () => aggregate(db, id, { ...whole, bucketMs: 6 * HOUR }),
       () => percentiles(db, [id], { fromMs, toMs, ratios: [0.5, 0.95], exact: count % 2 === 0 }),
       () => valueAt(db, id, toMs),
-      () => latestReadings(db, [sourceId]),
+      async () => everyLatest(await latestReadings(db, [sourceId])),
     ]
     answers.push(await kinds[count % kinds.length]!())
   }
@@ -60,7 +61,7 @@ test('a dump by pg_dump, restored into an empty database, gives the same answer 
     values: seriesIds.map((_, slot) => madeValue(0, slot, index * 10)),
   }))
   for (let at = 0; at < rows.length; at += 1000) await insertMoments(db, rows.slice(at, at + 1000))
-  const bounds = { now: () => FIRST_DAY * DAY + 33 * DAY, isOver: () => false }
+  const bounds = { now: () => FIRST_DAY * DAY + 33 * DAY, rest: 0, isOver: () => false }
   await sealSettled(db, bounds)
   await compactPast(db, bounds)
   const answers = await ask(db, seriesIds, sourceId)

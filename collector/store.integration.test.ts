@@ -29,6 +29,7 @@ import {
   writeRetention,
 } from '#db/readings'
 import { freshDatabase } from '#db/testing/database'
+import { everyLatest } from '#db/testing/latest'
 import { newSeries } from '#db/testing/series'
 
 const DAY = 86_400_000
@@ -43,7 +44,7 @@ beforeAll(async () => {
 })
 afterAll(() => drop())
 
-const bounds = (atMs: number) => ({ now: () => atMs, isOver: () => false })
+const bounds = (atMs: number) => ({ now: () => atMs, rest: 0, isOver: () => false })
 
 /** A source with three series, and what was put in, to hold the answers against. */
 async function filled(minutes: number, stepMs = MINUTE) {
@@ -81,7 +82,7 @@ describe('sealing', () => {
   test('moves settled days into chunks and leaves every answer the same', async () => {
     const { sourceId, seriesIds, truth, endMs } = await filled(2.5 * 1440)
     const before = await readSpans(db, seriesIds, START, endMs)
-    const latest = await latestReadings(db, [sourceId])
+    const latest = everyLatest(await latestReadings(db, [sourceId]))
     expect(await unsealedDays(db, FIRST_DAY + 2)).toEqual([
       { sourceId, day: FIRST_DAY },
       { sourceId, day: FIRST_DAY + 1 },
@@ -96,7 +97,7 @@ describe('sealing', () => {
       expect(after.get(id)).toEqual(truth[slot])
       expect(after.get(id)).toEqual(before.get(id))
     })
-    expect(await latestReadings(db, [sourceId])).toEqual(latest)
+    expect(everyLatest(await latestReadings(db, [sourceId]))).toEqual(latest)
     const { rows } = {
       rows: await db
         .selectFrom('chunk')
@@ -110,7 +111,9 @@ describe('sealing', () => {
     ])
 
     await sealSettled(db, bounds(endMs + DAY))
-    expect(await latestReadings(db, [sourceId]), 'with everything sealed, too').toEqual(latest)
+    expect(everyLatest(await latestReadings(db, [sourceId])), 'with everything sealed, too').toEqual(latest)
+    const [seriesId, atMs, value] = latest[1]!
+    expect((await latestReadings(db)).get(seriesId)).toEqual({ seriesId, atMs, value })
     expect(await whole(seriesIds[0]!)).toEqual(truth[0])
   })
 

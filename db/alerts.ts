@@ -121,6 +121,17 @@ export function openAlertsOf(db: Db, sourceId: number) {
     .execute()
 }
 
+/** Open alerts of a rule that concerns neither a series nor a source. */
+export const openAlertsOfRule = (db: Db, ruleKey: string) =>
+  db
+    .selectFrom('alert')
+    .select(['id', 'severity'])
+    .where('ruleKey', '=', ruleKey)
+    .where('clearedAt', 'is', null)
+    .orderBy('id')
+    .forUpdate()
+    .execute()
+
 const listing = (db: Db) =>
   db
     .selectFrom('alert')

@@ -19,10 +19,35 @@ export function openPool(url: string, most = 8): pg.Pool {
 
 export function connect(pool: pg.Pool): Db {
   return new Kysely<Database>({
-    dialect: new PostgresDialect({ pool }),
+    dialect: new PostgresDialect({ pool: preparing(pool) }),
     // Keys inside JSON columns are data, not column names.
     plugins: [new CamelCasePlugin({ maintainNestedObjectKeys: true })],
   })
+}
+
+const PREPARED = /^\/\* prepared (\w+) \*\//
+const areReady = new WeakSet<pg.PoolClient>()
+
+/**
+ * Statements that begin with the comment `prepared NAME` are planned once a connection. Only for those whose text never
+ * changes and that run all the time: planning takes as long as running them.
+ */
+function preparing(pool: pg.Pool): { connect(): Promise<pg.PoolClient>; end(): Promise<void> } {
+  return {
+    async connect() {
+      const client = await pool.connect()
+      if (areReady.has(client)) return client
+      areReady.add(client)
+      const query = client.query.bind(client) as (...words: unknown[]) => unknown
+      const withPlan = (text: unknown, ...rest: unknown[]): unknown => {
+        const name = typeof text === 'string' ? PREPARED.exec(text)?.[1] : undefined
+        return name === undefined ? query(text, ...rest) : query({ name, text, values: rest[0] })
+      }
+      client.query = withPlan as typeof client.query
+      return client
+    },
+    end: () => pool.end(),
+  }
 }
 
 /** Whether an error says that the server is away or going, as opposed to that a statement is wrong. */

@@ -5,6 +5,7 @@ export {
   latestReadings,
   layoutFor,
   type Latest,
+  LatestReadings,
   type MomentRow,
   recentMoments,
   type Stored,
@@ -29,3 +30,4 @@ export {
   silences,
   valueAt,
 } from './readings/queries.ts'
+export { listNamedSeries, mergeReadings, type NamedSeries, readSlices } from './readings/transfer.ts'

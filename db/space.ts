@@ -117,16 +117,39 @@ export async function listSurveys(db: Db, sinceDay: number): Promise<Survey[]> {
   }))
 }
 
-/** How many readings are sealed of the last whole days, and in how many days: the present rate. */
-export async function sealedLately(
-  db: Db,
-  today: number,
-  days: number,
-): Promise<{ bytes: number; days: number }> {
-  const { rows } = await sql<{ bytes: string | null; days: string }>`
-    select sum(length(data) + 60)::text as bytes, count(distinct day)::text as days
-    from chunk where days = 1 and day >= ${today - days} and day < ${today}`.execute(db)
-  return { bytes: Number(rows[0]?.bytes ?? 0), days: Number(rows[0]?.days ?? 0) }
+/** How many readings a day come in at the intervals that are set, and what a sealed reading takes with its summaries. */
+export async function expectedRate(db: Db): Promise<{ readingsADay: number; bytesAReading: number | null }> {
+  const { rows } = await sql<{ readings: string | null; size: string | null }>`
+    select (
+      select sum(86400.0 / source.interval_seconds * cardinality(newest.series_ids)) from source
+      cross join lateral (select series_ids from layout where source_id = source.id order by id desc limit 1) newest
+    )::text as readings, (
+      select (sum(length(data) + 60) + coalesce((select sum(length(hours) + length(sketches) + 40) from summary), 0))::float8
+        / nullif(sum(readings), 0) from chunk
+    )::text as size`.execute(db)
+  const { readings, size } = rows[0]!
+  return { readingsADay: Number(readings ?? 0), bytesAReading: size === null ? null : Number(size) }
 }
 
-export { DAY_MS }
+/** What shorter retention of a measure would free now, bytes. */
+export async function bytesOlderThan(
+  db: Db,
+  measure: MeasureKey,
+  retention: { rawDays: number; summaryDays: number },
+  today: number,
+): Promise<number> {
+  const { rows } = await sql<{ bytes: string }>`
+    select (coalesce((
+      select sum(length(data) + 60) from chunk join series on series.id = chunk.series_id
+      where series.measure = ${measure} and day + days <= ${today - retention.rawDays}
+    ), 0) + coalesce((
+      select sum(length(hours) + length(sketches) + 40) from summary join series on series.id = summary.series_id
+      where series.measure = ${measure} and (period + 1) * 30 <= ${today - retention.summaryDays}
+    ), 0))::text as bytes`.execute(db)
+  return Number(rows[0]!.bytes)
+}
+
+/** Has what is older than its retention deleted now, not at night. */
+export async function expireSoon(trx: Db): Promise<void> {
+  await sql`select graphile_worker.add_job('expire', '{}'::json, job_key := 'expire now')`.execute(trx)
+}

@@ -15,6 +15,15 @@ const HEADERS: Readonly<Record<string, string>> = {
   'cross-origin-resource-policy': 'same-origin',
 }
 
+const MOST_BYTES = 512 * 1024
+/** The one route that takes files of any size, piece by piece. */
+const FILES = '/(app)/readings'
+
+function isSmall({ headers }: Request): boolean {
+  if (headers.has('transfer-encoding')) return false
+  return Number(headers.get('content-length') ?? 0) <= MOST_BYTES
+}
+
 /** Every request: who is it, may they do this, and is it really from our own pages. */
 export const handle: Handle = async ({ event, resolve }) => {
   const response = (await refusal(event)) ?? (await resolve(event))
@@ -30,6 +39,8 @@ async function refusal(event: RequestEvent): Promise<Response | null> {
   if (changes && request.headers.get('origin') !== url.origin) {
     return refuse(403, 'This request did not come from a page of this installation.')
   }
+  if (changes && route.id !== FILES && !isSmall(request))
+    return refuse(413, `A request has at most ${MOST_BYTES} bytes, and says how many.`)
   const action = [...url.searchParams.keys()].find((name) => name.startsWith('/'))?.slice(1) ?? null
   const needed = neededRole(route.id, request.method, action)
   if (needed === null) return null

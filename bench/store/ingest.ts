@@ -75,13 +75,18 @@ export async function benchIngest(bench: BenchCluster): Promise<Verdict[]> {
   const single = spreadOf(one.slice(20)).median
 
   psql('vacuum analyze keyed; vacuum analyze hot;')
-  const all = sources.map((source) => source.sourceId)
-  const latest = spreadOf(await timed(30, () => latestReadings(db, all))).median
-  const latestStatement = await timed(5, async () => {
-    await sql`select last.ts, last.vals, l.series_ids from source s
-      cross join lateral (select ts, vals, layout from hot where hot.source_id = s.id order by ts desc limit 1) last
-      join layout l on l.id = last.layout`.execute(db)
-  })
+  const latest = spreadOf(
+    (
+      await timed(60, async () => {
+        let count = 0
+        const all = await latestReadings(db)
+        all.forEach((_seriesId, _atMs, value) => {
+          if (!Number.isNaN(value)) count += 1
+        })
+        if (count !== SOURCES * SERIES) throw new Error(`${count} latest readings`)
+      })
+    ).slice(10),
+  ).median
   const distinct = spreadOf(
     await timed(3, () =>
       sql`select distinct on (series_id) series_id, ts, value from keyed order by series_id, ts desc`.execute(
@@ -110,7 +115,7 @@ export async function benchIngest(bench: BenchCluster): Promise<Verdict[]> {
     },
     {
       what: 'latest of 10,000 series, against DISTINCT ON over two hours of rows',
-      measured: `${(distinct / latest).toFixed(0)} × (${latest.toFixed(1)} ms against ${distinct.toFixed(0)} ms; the statement alone ${spreadOf(latestStatement).median.toFixed(1)} ms)`,
+      measured: `${(distinct / latest).toFixed(0)} × (${latest.toFixed(1)} ms against ${distinct.toFixed(0)} ms; each of the 10,000 looked at in Node)`,
       limit: '≥ 500 ×',
       isMet: distinct / latest >= 500,
     },

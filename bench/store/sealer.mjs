@@ -1,12 +1,13 @@
 // Seals all settled days as the housekeeping thread does, once, and says how many rows it moved.
+import { setPriority } from 'node:os'
 import { parentPort, workerData } from 'node:worker_threads'
 import { register } from 'tsx/esm/api'
 
 register()
+setPriority(0, 10)
 const { connect, openPool } = await import('../../db/connect.ts')
-const { sealDay, unsealedDays } = await import('../../db/readings.ts')
+const { sealSettled, UNHURRIED } = await import('../../collector/housekeeping.ts')
 const db = connect(openPool(workerData.url, 2))
-let moved = 0
-for (const each of await unsealedDays(db, workerData.beforeDay)) moved += await sealDay(db, each)
+const moved = await sealSettled(db, { now: () => workerData.nowMs, rest: UNHURRIED, isOver: () => false })
 await db.destroy()
 parentPort?.postMessage(moved)

@@ -42,7 +42,7 @@ export async function benchSealing({ db, url }: BenchCluster): Promise<Verdict[]
   const idle = spreadOf(await measure(150, () => false))
   let isSealed = false
   const worker = new Worker(new URL('./sealer.mjs', import.meta.url), {
-    workerData: { url, beforeDay: START / DAY + 1 },
+    workerData: { url, nowMs: START + DAY + 3_600_000 },
   })
   const sealed = new Promise<number>((resolve, reject) => {
     worker.once('message', resolve)

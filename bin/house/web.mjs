@@ -7,6 +7,8 @@ import { HOME } from './packages.mjs'
 const port = Number(process.env['RACK_PORT'])
 // The built server takes the scheme from a header; only this file sets it, whatever a client sends.
 process.env['PROTOCOL_HEADER'] = 'x-rack-scheme'
+// Files of readings have any size; everything else is held to a limit by the application itself.
+process.env['BODY_SIZE_LIMIT'] = 'Infinity'
 const { handler } = await import(pathToFileURL(join(HOME, 'build', 'handler.js')).href)
 
 const server = createServer((request, response) => {

@@ -68,40 +68,44 @@ function packPlane(plane: Uint32Array, width: number, bytes: Uint8Array, at: num
 }
 
 /**
- * Reads `count` values that `packBlocks` laid down.
- * @returns where the next byte is, and the greatest width met
+ * Reads `low.length` values that `packBlocks` laid down: their lower 32 bits into `low`.
+ * @returns where the next byte is, and the bits above those 32 where any value has some
  * @throws RangeError when the bytes end too soon or hold no width
  */
 export function unpackBlocks(
   bytes: Uint8Array,
   at: number,
-  count: number,
-  values: Float64Array,
-): { at: number; widest: number } {
+  low: Uint32Array,
+): { at: number; high: Uint32Array | null } {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength)
   const plane = new Uint32Array(BLOCK)
+  const count = low.length
   let from = at
-  let widest = 0
+  let high: Uint32Array | null = null
   for (let start = 0; start < count; start += BLOCK) {
     if (from >= bytes.length) throw new RangeError('packed values end too soon')
     const width = bytes[from++]!
     if (width > 53 || from + 4 * width > bytes.length) throw new RangeError('packed values end too soon')
-    if (width > widest) widest = width
     const end = Math.min(BLOCK, count - start)
     if (width === 0) {
-      values.fill(0, start, start + end)
+      low.fill(0, start, start + end)
       continue
     }
     unpackPlane(view, from, Math.min(width, 32), plane)
     from += 4 * Math.min(width, 32)
-    for (let index = 0; index < end; index += 1) values[start + index] = plane[index]!
+    for (let index = 0; index < end; index += 1) low[start + index] = plane[index]!
     if (width <= 32) continue
     unpackPlane(view, from, width - 32, plane)
     from += 4 * (width - 32)
-    for (let index = 0; index < end; index += 1) values[start + index]! += plane[index]! * HIGH
+    high ??= new Uint32Array(count)
+    for (let index = 0; index < end; index += 1) high[start + index] = plane[index]!
   }
-  return { at: from, widest }
+  return { at: from, high }
 }
+
+/** Both halves together: whole numbers below 2^53. */
+export const joinHalves = (low: Uint32Array, high: Uint32Array): Float64Array =>
+  Float64Array.from(low, (value, index) => high[index]! * HIGH + value)
 
 function unpackPlane(view: DataView, at: number, width: number, plane: Uint32Array): void {
   if (width === 32) {

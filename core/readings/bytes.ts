@@ -121,17 +121,32 @@ export class ByteReader {
 export const zigzag = (value: number): number => (value < 0 ? -2 * value - 1 : 2 * value)
 export const unzigzag = (value: number): number => (value % 2 === 0 ? value / 2 : -(value + 1) / 2)
 
-const CRC_TABLE = Uint32Array.from({ length: 256 }, (_, byte) => {
-  let value = byte
-  for (let bit = 0; bit < 8; bit += 1) value = value & 1 ? (value >>> 1) ^ 0xedb8_8320 : value >>> 1
-  return value
-})
+/** Four tables, for four bytes at a step («slicing by four»). */
+const CRC_TABLES = crcTables()
+
+function crcTables(): Uint32Array[] {
+  const first = Uint32Array.from({ length: 256 }, (_, byte) => {
+    let value = byte
+    for (let bit = 0; bit < 8; bit += 1) value = value & 1 ? (value >>> 1) ^ 0xedb8_8320 : value >>> 1
+    return value
+  })
+  const tables = [first]
+  for (let step = 1; step < 4; step += 1) {
+    const before = tables[step - 1]!
+    tables.push(before.map((value) => first[value & 255]! ^ (value >>> 8)))
+  }
+  return tables
+}
 
 /** CRC-32 as in ISO 3309 and ITU-T V.42 (polynomial 0x04C11DB7, reflected). */
 export function crc32(bytes: Uint8Array): number {
-  let crc = 0xffff_ffff
-  for (let index = 0; index < bytes.length; index += 1) {
-    crc = CRC_TABLE[(crc ^ bytes[index]!) & 255]! ^ (crc >>> 8)
+  const [one, two, three, four] = CRC_TABLES as [Uint32Array, Uint32Array, Uint32Array, Uint32Array]
+  let crc = -1
+  let at = 0
+  for (const end = bytes.length - 3; at < end; at += 4) {
+    crc ^= bytes[at]! | (bytes[at + 1]! << 8) | (bytes[at + 2]! << 16) | (bytes[at + 3]! << 24)
+    crc = four[crc & 255]! ^ three[(crc >>> 8) & 255]! ^ two[(crc >>> 16) & 255]! ^ one[crc >>> 24]!
   }
-  return (crc ^ 0xffff_ffff) >>> 0
+  for (; at < bytes.length; at += 1) crc = one[(crc ^ bytes[at]!) & 255]! ^ (crc >>> 8)
+  return (crc ^ -1) >>> 0
 }

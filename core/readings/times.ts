@@ -1,4 +1,4 @@
-import { packBlocks, packedSize, unpackBlocks } from './bits.ts'
+import { joinHalves, packBlocks, packedSize, unpackBlocks } from './bits.ts'
 import { type ByteReader, type ByteWriter, unzigzag, zigzag } from './bytes.ts'
 import { greatestDivisor } from './divisor.ts'
 
@@ -83,8 +83,10 @@ export function readTimes(
     }
     case TIMES.packed: {
       let pace = reader.varint() * step
-      const seconds = new Float64Array(count - 2)
-      reader.at = unpackBlocks(reader.bytes, reader.at, count - 2, seconds).at
+      const low = new Uint32Array(count - 2)
+      const { at, high } = unpackBlocks(reader.bytes, reader.at, low)
+      const seconds = high === null ? low : joinHalves(low, high)
+      reader.at = at
       let atMs = (times[1] = firstMs + pace)
       for (let index = 2; index < count; index += 1) {
         pace += unzigzag(seconds[index - 2]!) * step

@@ -1,2 +1,2 @@
 export { UNITS, type Unit, formatNumber, formatValue, formatBytes } from './format.ts'
-export { formatElapsed, formatAgo, formatClock, formatMoment } from './time.ts'
+export { formatElapsed, formatAgo, formatClock, formatDate, formatMoment } from './time.ts'

@@ -35,3 +35,13 @@ export function formatMoment(atMs: number, nowMs: number, timeZone: string): str
     ? clock
     : `${day.format(atMs)} ${clock}`
 }
+
+/** `4 Mar 2026` in the site's time zone. */
+export function formatDate(atMs: number, timeZone: string): string {
+  return new Intl.DateTimeFormat('en-GB', {
+    day: 'numeric',
+    month: 'short',
+    year: 'numeric',
+    timeZone,
+  }).format(atMs)
+}

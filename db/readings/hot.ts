@@ -1,5 +1,5 @@
 import { sql } from 'kysely'
-import { decodeSlots, encodeSlots } from '#core/readings'
+import { decodeSlots, encodeSlots, readSlot } from '#core/readings'
 import type { Db } from '../connect.ts'
 import { DAY_MS } from './days.ts'
 import { recordCorrections } from './corrections.ts'
@@ -33,13 +33,17 @@ export type Stored = 'stored' | 'merged' | 'duplicate'
  * @returns what became of each, in their order
  */
 export async function insertMoments(trx: Db, rows: readonly MomentRow[]): Promise<Stored[]> {
-  const { rows: inserted } = await sql<{ sourceId: number; ms: string }>`
+  // The values of all rows travel as one parameter, in binary; an array of them would travel as text, twice the size.
+  const values = rows.map((row) => encodeSlots(row.values))
+  const { rows: inserted } = await sql<{ sourceId: number; ms: string }>`/* prepared insert_moments */
     insert into hot (source_id, ts, layout, vals)
-    select * from unnest(
+    select source_id, ts, layout, substring(${Buffer.concat(values)}::bytea from (sum(size) over (order by at) - size)::int + 1 for size)
+    from unnest(
       ${rows.map((row) => row.sourceId)}::int[],
       ${rows.map((row) => new Date(row.atMs))}::timestamptz[],
       ${rows.map((row) => row.layout.id)}::int[],
-      ${rows.map((row) => Buffer.from(encodeSlots(row.values)))}::bytea[])
+      ${values.map((bytes) => bytes.length)}::int[]
+    ) with ordinality as given (source_id, ts, layout, size, at)
     on conflict (source_id, ts) do nothing
     returning source_id as "sourceId", (extract(epoch from ts) * 1000)::bigint as ms`.execute(trx)
   const fresh = new Set(inserted.map((row) => `${row.sourceId} ${row.ms}`))
@@ -128,31 +132,91 @@ export async function layoutFor(trx: Db, sourceId: number, seriesIds: readonly n
 export interface Latest {
   readonly seriesId: number
   readonly atMs: number
+  /** `null` when the newest row of its source has no value for it. */
   readonly value: number | null
 }
 
-/**
- * The newest row of each source, taken apart; a slot without a value stays `null`. Read from the last wide rows; where
- * everything of a source is sealed, from the last one that was.
- */
-export async function latestReadings(db: Db, sourceIds?: readonly number[]): Promise<Map<number, Latest>> {
-  if (sourceIds?.length === 0) return new Map()
-  const only = sourceIds === undefined ? sql`` : sql`where s.id = any(${[...sourceIds]}::int[])`
-  const { rows } = await sql<{ ts: Date; vals: Buffer; seriesIds: number[] }>`
-    select coalesce(k.ts, last.ts) as ts, coalesce(k.vals, last.vals) as vals, layout.series_ids as "seriesIds"
-    from source s
-    left join lateral (select ts, vals, layout from hot where hot.source_id = s.id order by ts desc limit 1) last on true
-    left join last_sealed k on k.source_id = s.id and (last.ts is null or k.ts > last.ts)
-    join layout on layout.id = coalesce(k.layout, last.layout) ${only}`.execute(db)
-  const latest = new Map<number, Latest>()
-  for (const row of rows) {
-    const atMs = row.ts.getTime()
-    const values = decodeSlots(row.vals)
-    row.seriesIds.forEach((seriesId, slot) =>
-      latest.set(seriesId, { seriesId, atMs, value: values[slot] ?? null }),
-    )
+/** Layouts never change once made: each pool of connections remembers those it has met. */
+interface Layouts {
+  readonly slots: Map<number, ReadonlyMap<number, number>>
+  readonly seriesIds: Map<number, readonly number[]>
+}
+const knownLayouts = new WeakMap<Db, Layouts>()
+
+interface NewestRow {
+  readonly sourceId: number
+  readonly ms: number
+  readonly layout: number
+  readonly vals: Buffer
+}
+
+/** The newest row of each source. A value is taken out when it is asked for: most screens ask for few. */
+export class LatestReadings {
+  readonly #rows: ReadonlyMap<number, NewestRow>
+
+  constructor(
+    rows: readonly NewestRow[],
+    private readonly layouts: Layouts,
+  ) {
+    this.#rows = new Map(rows.map((row) => [row.layout, row]))
   }
-  return latest
+
+  get(seriesId: number): Latest | undefined {
+    for (const [layout, { ms, vals }] of this.#rows) {
+      const slot = this.layouts.slots.get(layout)?.get(seriesId)
+      if (slot !== undefined) return { seriesId, atMs: ms, value: readSlot(vals, slot) }
+    }
+    return undefined
+  }
+
+  /** All of them, source by source; NaN where a source's newest row has no value. Nothing is made on the way. */
+  forEach(visit: (seriesId: number, atMs: number, value: number) => void): void {
+    for (const [layout, { ms, vals }] of this.#rows) {
+      const view = new DataView(vals.buffer, vals.byteOffset, vals.byteLength)
+      const seriesIds = this.layouts.seriesIds.get(layout) ?? []
+      for (let slot = 0; slot < seriesIds.length; slot += 1)
+        visit(seriesIds[slot]!, ms, view.getFloat64(slot * 8, true))
+    }
+  }
+}
+
+/**
+ * The newest reading of every series, read from the last wide row of each source; where everything of a source is
+ * sealed, from the last one that was.
+ */
+export async function latestReadings(db: Db, sourceIds?: readonly number[]): Promise<LatestReadings> {
+  const layouts = knownLayouts.get(db) ?? { slots: new Map(), seriesIds: new Map() }
+  knownLayouts.set(db, layouts)
+  if (sourceIds?.length === 0) return new LatestReadings([], layouts)
+  const newest = sql`
+    cross join lateral (
+      select * from (
+        (select ts, layout, vals from hot where hot.source_id = s.id order by ts desc limit 1)
+        union all
+        select ts, layout, vals from last_sealed where last_sealed.source_id = s.id
+      ) either order by ts desc limit 1
+    ) newest`
+  const columns = sql`s.id as "sourceId", (extract(epoch from newest.ts) * 1000)::float8 as ms, newest.layout, newest.vals`
+  const { rows } =
+    sourceIds === undefined
+      ? await sql<NewestRow>`/* prepared latest_of_all */ select ${columns} from source s ${newest}`.execute(
+          db,
+        )
+      : await sql<NewestRow>`/* prepared latest_of_some */
+          select ${columns} from unnest(${[...sourceIds]}::int[]) as s (id) ${newest}`.execute(db)
+  const missing = rows.map((row) => row.layout).filter((id) => !layouts.seriesIds.has(id))
+  if (missing.length > 0) {
+    const found = await db
+      .selectFrom('layout')
+      .select(['id', 'seriesIds'])
+      .where('id', 'in', missing)
+      .execute()
+    for (const { id, seriesIds } of found) {
+      layouts.seriesIds.set(id, seriesIds)
+      layouts.slots.set(id, new Map(seriesIds.map((seriesId, slot) => [seriesId, slot])))
+    }
+  }
+  return new LatestReadings(rows, layouts)
 }
 
 /** The newest rows of one source up to an instant, oldest first: what a rule needs to look back. */

@@ -13,8 +13,14 @@ const MOST_BYTES = 48 * 1024 * 1024
 /** Series whose chunks are read, merged and written together. */
 const TOGETHER = 64
 
-export const lockSource = (trx: Db, sourceId: number): Promise<unknown> =>
-  sql`select pg_advisory_xact_lock(${SOURCE_LOCK}, ${sourceId})`.execute(trx)
+/**
+ * Begins moving readings of a source about. The commit need not wait for the disk: should it be lost, everything is as it
+ * was before, and those who store meanwhile are not held up by it.
+ */
+export async function lockSource(trx: Db, sourceId: number): Promise<void> {
+  await sql`set local synchronous_commit = off`.execute(trx)
+  await sql`select pg_advisory_xact_lock(${SOURCE_LOCK}, ${sourceId})`.execute(trx)
+}
 
 export interface SourceDay {
   readonly sourceId: number
@@ -119,7 +125,7 @@ async function columnsOf(trx: Db, moments: readonly Moment[]): Promise<Map<numbe
 }
 
 /** Merges fresh readings of one day into what is sealed of it. */
-async function sealSeries(trx: Db, day: number, fresh: ReadonlyMap<number, Curve>): Promise<void> {
+export async function sealSeries(trx: Db, day: number, fresh: ReadonlyMap<number, Curve>): Promise<void> {
   const sealed = new Map(
     (await lockChunks(trx, [...fresh.keys()], day, day)).map((chunk) => [chunk.seriesId, chunk]),
   )

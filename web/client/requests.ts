@@ -26,3 +26,10 @@ export async function findAnything(words: string, signal: AbortSignal): Promise<
   const reply = await fetch(`/find?q=${encodeURIComponent(words)}`, { signal })
   return reply.ok ? ((await reply.json()) as Found[]) : []
 }
+
+/** What another retention of a measure would free, in bytes; or why that cannot be said. */
+export async function askFreed(asked: Record<string, string>): Promise<number | string> {
+  const reply = await fetch(`/settings/space/frees?${new URLSearchParams(asked)}`).catch(() => null)
+  const body = (await reply?.json().catch(() => null)) as { bytes?: number; message?: string } | null
+  return body?.bytes ?? body?.message ?? 'The server cannot be reached.'
+}

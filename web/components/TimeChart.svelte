@@ -213,7 +213,11 @@
   data-testid="chart"
 >
   <div>
-    <h3 class="text-[11px] font-[640]">{chart.title}</h3>
+    <h3 class="text-[11px] font-[640]">
+      {chart.title}
+      {#if chart.madeOf === 'hours'}<span class="text-ink-3 font-normal">· least and most of whole hours</span
+        >{/if}
+    </h3>
     <div bind:this={node} class="h-36 w-full" role="img" aria-label={spoken}></div>
   </div>
   <table class="self-start text-[11px]">

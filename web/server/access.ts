@@ -4,7 +4,11 @@ import type { Role } from '#db/accounts'
 const OPEN = new Set(['/sign-in', '/setup', '/healthz'])
 
 /** Reading that is not for everybody. */
-const READS: Readonly<Record<string, Role>> = { '/(app)/settings': 'administer' }
+const READS: Readonly<Record<string, Role>> = {
+  '/(app)/settings': 'administer',
+  '/(app)/settings/space': 'administer',
+  '/(app)/settings/space/frees': 'administer',
+}
 
 /** Everything that changes something, by route and form action. What is not listed is for administrators. */
 const CHANGES: Readonly<Record<string, Role>> = {

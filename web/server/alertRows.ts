@@ -7,7 +7,7 @@ import { foldByPart } from '#core/watch'
 import { type ListedAlert, messagesOf } from '#db/alerts'
 import type { Db } from '#db/connect'
 import { listSeries, type SeriesRow } from '#db/gear'
-import { drawing, type Latest, latestReadings } from '#db/readings'
+import { drawing, type LatestReadings, latestReadings } from '#db/readings'
 import { clockOf, type SourceRow } from '#db/sources'
 
 export interface TinyCurve {
@@ -78,7 +78,7 @@ export async function alertRows(
             : silenceSentence(source.name, clockOf(source), around.nowMs),
         reason: lead.reason,
         place: placeOf(lead),
-        href: lead.gearId === null ? `/sources#source-${lead.sourceId}` : gearHref(lead),
+        href: hrefOf(lead),
         openedAtMs: lead.openedAt.getTime(),
         sinceMs: lead.sinceAt.getTime(),
         takenBy: lead.takenBy,
@@ -93,13 +93,17 @@ export async function alertRows(
   )
 }
 
-const gearHref = (alert: ListedAlert): string =>
-  `/gear/${alert.gearId}${alert.seriesId === null ? '' : `?r=${alert.seriesId}`}`
+/** Where to go: the gear with the curve in question, the source, or what concerns the store itself. */
+function hrefOf(alert: ListedAlert): string {
+  if (alert.gearId !== null)
+    return `/gear/${alert.gearId}${alert.seriesId === null ? '' : `?r=${alert.seriesId}`}`
+  return alert.sourceId === null ? '/settings/space' : `/sources#source-${alert.sourceId}`
+}
 
 /** The headline with the value as it is now, where there is one; else as it was at the opening. */
 function titleNow(
   alert: ListedAlert,
-  latest: ReadonlyMap<number, Latest>,
+  latest: LatestReadings,
   companions: Partial<Record<MeasureKey, number>>,
 ): string {
   const value = alert.seriesId === null ? null : latest.get(alert.seriesId)?.value

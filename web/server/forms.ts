@@ -1,4 +1,5 @@
 import { z } from 'zod'
+import { isMeasureKey } from '#core/measures'
 import { ROLES } from '#db/accounts'
 
 const name = (what: string) =>
@@ -93,6 +94,18 @@ export const mail = z.object({
   username: z.string().trim(),
   password: z.string(),
 })
+
+export const retention = z
+  .object({
+    measure: z.string().refine(isMeasureKey, 'This measure is not known here'),
+    rawDays: wholeNumber('The days of readings').pipe(
+      z.number().min(1, 'Readings are kept for at least a day').max(36_500),
+    ),
+    summaryDays: wholeNumber('The days of summaries').pipe(z.number().max(36_500)),
+  })
+  .refine(({ rawDays, summaryDays }) => summaryDays >= rawDays, {
+    error: 'Summaries are kept at least as long as the readings they sum up',
+  })
 
 /** The first thing that is wrong, as the sentence for the form. */
 export const firstProblem = (error: z.ZodError): string =>

@@ -24,7 +24,7 @@ import {
   type PartRow,
   type SeriesRow,
 } from '#db/gear'
-import { drawing, type Latest, latestReadings } from '#db/readings'
+import { drawing, type LatestReadings, latestReadings } from '#db/readings'
 import { listRules } from '#db/rules'
 import { readMailSetting } from '#db/settings'
 import { clockOf, listSources } from '#db/sources'
@@ -111,7 +111,7 @@ export async function loadGearPage(
 }
 
 interface Around {
-  readonly latest: ReadonlyMap<number, Latest>
+  readonly latest: LatestReadings
   readonly open: readonly ListedAlert[]
   readonly silent: ReadonlySet<number>
 }

@@ -1,5 +1,6 @@
 <script lang="ts">
   import { enhance } from '$app/forms'
+  import SettingsTabs from '$lib/components/SettingsTabs.svelte'
   import type { PageProps } from './$types'
 
   let { data, form }: PageProps = $props()
@@ -20,6 +21,7 @@
 
 <svelte:head><title>Settings · {data.shell.site.name}</title></svelte:head>
 
+<SettingsTabs />
 <h1>{sentence}</h1>
 
 <div class="grid grid-cols-2 items-start gap-4">

@@ -89,13 +89,30 @@
     void goto(next, { keepFocus: true, noScroll: true })
   }
 
+  /** Four times the window around its middle, at most a year, never beyond now. */
+  function widen(): void {
+    const span = Math.min(365 * 86_400_000, 4 * (data.window.toMs - data.window.fromMs))
+    const middle = (data.window.fromMs + data.window.toMs) / 2
+    const toMs = Math.min(live.nowMs, middle + span / 2)
+    zoom(Math.round(toMs - span), Math.round(toMs))
+  }
+
   let charts = $state.raw<Charts | null>(null)
   let trouble = $state<string | null>(null)
+  /** Something takes longer than a person takes for «at once». */
+  let isSlow = $state(false)
   let refresh = $state(0)
   const picked = $derived(data.picked.join(','))
+  const exported = $derived(
+    (format: string): string =>
+      `/readings?${new URLSearchParams({ r: picked, from: String(Math.round(data.window.fromMs)), to: String(Math.round(data.window.toMs)), format })}`,
+  )
   $effect(() => {
     void refresh
     const asking = new AbortController()
+    const slow = setTimeout(() => {
+      isSlow = true
+    }, 300)
     fetchCharts(
       data.gear.id,
       picked === '' ? [] : picked.split(',').map(Number),
@@ -110,7 +127,14 @@
         if (!asking.signal.aborted)
           trouble = `The curves could not be read: ${error instanceof Error ? error.message : error}.`
       })
-    return () => asking.abort()
+      .finally(() => {
+        clearTimeout(slow)
+        if (!asking.signal.aborted) isSlow = false
+      })
+    return () => {
+      clearTimeout(slow)
+      asking.abort()
+    }
   })
   $effect(() =>
     live.onChange((change) => {
@@ -251,9 +275,15 @@
           data.window.toMs,
           live.nowMs,
           timeZone,
-        )} · drag over a curve to zoom
+        )} · drag over a curve to zoom,
+        <button class="link" onclick={widen}>wider</button>
+        · keep as <a class="link" href={exported('csv')} download>CSV</a>,
+        <a class="link" href={exported('openmetrics')} download>OpenMetrics</a>
       </span>
     </h2>
+    <div class="h-0.5" role="status">
+      {#if isSlow}<span class="sr-only">Reading the curves</span><span class="progress"></span>{/if}
+    </div>
     {#if trouble !== null}<p class="text-crit" role="alert">{trouble}</p>{/if}
     {#if charts === null}
       <p class="sub">Reading the curves…</p>

@@ -1,0 +1,1 @@
+export { parseSample, type Sample, sampleHead, sampleTime, sampleValue } from './codec.ts'

@@ -1,0 +1,61 @@
+<script lang="ts">
+  import { formatBytes, formatNumber } from '#core/units'
+  import { type Imported, sendReadings } from '$lib/client/importing'
+
+  let sent = $state<{ bytes: number; of: number } | null>(null)
+  let outcome = $state<Imported | null>(null)
+  let trouble = $state<string | null>(null)
+  let cancel: (() => void) | null = null
+  let input = $state<HTMLInputElement | null>(null)
+
+  async function send(): Promise<void> {
+    const file = input?.files?.[0]
+    if (file === undefined) return
+    outcome = null
+    trouble = null
+    sent = { bytes: 0, of: file.size }
+    const sending = sendReadings(file, (bytes) => {
+      sent = { bytes, of: file.size }
+    })
+    cancel = sending.cancel
+    const answer = await sending.done
+    sent = null
+    cancel = null
+    if (answer.kind === 'refused') trouble = answer.message
+    else outcome = answer.imported
+    if (input !== null) input.value = ''
+  }
+</script>
+
+<p class="sub mb-2">
+  CSV as it is exported here (time, gear, part, measure, value), or OpenMetrics text with times. Gear that is
+  not known is passed over and listed.
+</p>
+<div class="flex items-center gap-2">
+  <input
+    bind:this={input}
+    type="file"
+    accept=".csv,.txt,text/csv,text/plain"
+    aria-label="File of readings"
+    onchange={send}
+    disabled={sent !== null}
+  />
+  {#if sent !== null}<button class="btn" onclick={() => cancel?.()}>Cancel</button>{/if}
+</div>
+<div role="status" class="mt-2">
+  {#if sent !== null}
+    <progress class="h-1 w-full" max={sent.of} value={sent.bytes} aria-label="Sent"></progress>
+    <p class="sub">{formatBytes(sent.bytes)} of {formatBytes(sent.of)}</p>
+  {/if}
+  {#if outcome !== null}
+    <p><b class="font-[640]">{formatNumber(outcome.taken, 0)} readings taken in.</b></p>
+    {#each outcome.unknown as { name, readings } (name)}
+      <p class="sub">{name} is not known here: {formatNumber(readings, 0)} readings passed over.</p>
+    {/each}
+    {#each outcome.bad as { line, why } (line)}<p class="text-crit">Line {line}: {why}.</p>{/each}
+    {#if outcome.badLines > outcome.bad.length}<p class="sub">
+        {outcome.badLines - outcome.bad.length} more lines like these.
+      </p>{/if}
+  {/if}
+  {#if trouble !== null}<p class="text-crit" role="alert">{trouble}</p>{/if}
+</div>

@@ -1,0 +1,19 @@
+<script lang="ts">
+  import { page } from '$app/state'
+
+  const TABS = [
+    { href: '/settings', label: 'People and mail' },
+    { href: '/settings/space', label: 'Space' },
+  ]
+</script>
+
+<nav class="flex gap-4" aria-label="Settings">
+  {#each TABS as { href, label } (href)}
+    {@const isHere = page.url.pathname === href}
+    <a
+      {href}
+      class="pb-0.5 {isHere ? 'border-ink border-b-2 font-[640]' : 'text-ink-2 hover:underline'}"
+      aria-current={isHere ? 'page' : undefined}>{label}</a
+    >
+  {/each}
+</nav>
