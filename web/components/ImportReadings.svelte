@@ -34,6 +34,7 @@
 <div class="flex items-center gap-2">
   <input
     bind:this={input}
+    class="file:border-ink text-ink-2 max-w-full file:mr-2 file:cursor-pointer file:rounded-xs file:border file:border-solid file:px-2 file:py-0.5 file:font-[550]"
     type="file"
     accept=".csv,.txt,text/csv,text/plain"
     aria-label="File of readings"

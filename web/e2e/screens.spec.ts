@@ -5,7 +5,18 @@ import { cause, expectNoSidewaysScroll, mend, THREE_INTERVALS_MS } from './site.
 
 test.use({ storageState: sessionOf('administer') })
 
-const SCREENS = ['/', '/rooms', '/gear', '/gear/3', '/gear/5', '/gear/7', '/gear/11', '/sources', '/settings']
+const SCREENS = [
+  '/',
+  '/rooms',
+  '/gear',
+  '/gear/3',
+  '/gear/5',
+  '/gear/7',
+  '/gear/11',
+  '/sources',
+  '/settings',
+  '/settings/space',
+]
 
 test.describe('with faults to show', () => {
   test.beforeAll(async ({ browser }) => {

@@ -3,7 +3,7 @@
   import { page } from '$app/state'
   import { GEAR_KINDS } from '#core/measures'
   import { DEFAULT_WINDOW, WINDOWS } from '#core/readings'
-  import { formatAgo, formatMoment } from '#core/units'
+  import { formatAgo, formatDate, formatMoment } from '#core/units'
   import { type Charts, fetchCharts } from '$lib/client/curves'
   import { useLive } from '$lib/client/live.svelte'
   import { checkSource, takeAlert } from '$lib/client/requests'
@@ -89,6 +89,12 @@
     void goto(next, { keepFocus: true, noScroll: true })
   }
 
+  /** Long windows by their days, short ones to the minute. */
+  function spanWords({ fromMs, toMs }: { fromMs: number; toMs: number }): string {
+    return toMs - fromMs > 10 * 86_400_000
+      ? `${formatDate(fromMs, timeZone)} – ${formatDate(toMs, timeZone)}`
+      : `${formatMoment(fromMs, live.nowMs, timeZone)} – ${formatMoment(toMs, live.nowMs, timeZone)}`
+  }
   /** Four times the window around its middle, at most a year, never beyond now. */
   function widen(): void {
     const span = Math.min(365 * 86_400_000, 4 * (data.window.toMs - data.window.fromMs))
@@ -271,11 +277,7 @@
     <h2 class="sheet-title" id="curves">
       {data.window.key === 'own' ? 'Zoomed' : WINDOWS[data.window.key ?? DEFAULT_WINDOW].label}
       <span>
-        {formatMoment(data.window.fromMs, live.nowMs, timeZone)} – {formatMoment(
-          data.window.toMs,
-          live.nowMs,
-          timeZone,
-        )} · drag over a curve to zoom,
+        {spanWords(data.window)} · drag over a curve to zoom,
         <button class="link" onclick={widen}>wider</button>
         · keep as <a class="link" href={exported('csv')} download>CSV</a>,
         <a class="link" href={exported('openmetrics')} download>OpenMetrics</a>
