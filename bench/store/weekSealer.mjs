@@ -1,0 +1,17 @@
+// Seals as the housekeeping thread does, by the clock that it is told.
+import { parentPort, workerData } from 'node:worker_threads'
+import { register } from 'tsx/esm/api'
+
+register()
+const { connect, openPool } = await import('../../db/connect.ts')
+const { sealSettled } = await import('../../collector/housekeeping.ts')
+const db = connect(openPool(workerData.url, 2))
+let nowMs = 0
+let isRunning = false
+parentPort?.on('message', async (atMs) => {
+  nowMs = atMs
+  if (isRunning) return
+  isRunning = true
+  await sealSettled(db, { now: () => nowMs, rest: 0, isOver: () => false })
+  isRunning = false
+})
