@@ -1,7 +1,6 @@
 import { randomUUID } from 'node:crypto'
 import { sql } from 'kysely'
 import nodemailer from 'nodemailer'
-import type { JobHelpers } from 'graphile-worker'
 import { formatClock, formatElapsed } from '#core/units'
 import { placeLabel } from '#core/topology'
 import { recordEvent } from '#db/alerts'
@@ -68,9 +67,13 @@ export class Teller {
   }
 
   /** The job behind a message. Rejects when the mail server does, and is then tried again with growing pauses. */
-  async send(db: Db, id: string, helpers: Pick<JobHelpers, 'abortSignal'>): Promise<void> {
+  async send(
+    db: Db,
+    id: string,
+    { abortSignal }: { abortSignal?: AbortSignal | undefined } = {},
+  ): Promise<void> {
     const message = await db.selectFrom('message').selectAll().where('id', '=', id).executeTakeFirst()
-    if (message === undefined || message.sentAt !== null || helpers.abortSignal?.aborted) return
+    if (message === undefined || message.sentAt !== null || abortSignal?.aborted) return
     const mail = await readMailSetting(db)
     if (mail === null) return
     const password =

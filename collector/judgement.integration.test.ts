@@ -1,0 +1,210 @@
+import { randomBytes } from 'node:crypto'
+import { makeWorkerUtils } from 'graphile-worker'
+import { afterAll, beforeAll, beforeEach, describe, expect, test } from 'vitest'
+import type { Findings } from '#core/topology'
+import { takeAlert } from '#db/alerts'
+import type { Db } from '#db/connect'
+import { type Placement, storeFindings } from '#db/findings'
+import { ensurePartitions } from '#db/readings'
+import { writeMailSetting } from '#db/settings'
+import { insertSource } from '#db/sources'
+import { freshDatabase } from '#db/testing/database'
+import { serverFindings } from '#db/testing/findings'
+import { Judgement } from './judgement.ts'
+import { Teller } from './teller.ts'
+
+const NOON = Date.UTC(2026, 10, 24, 12)
+let db: Db
+let drop: () => Promise<void>
+let teller: Teller
+let judgement: Judgement
+let sourceId = 0
+let count = 0
+let placement: Placement | null = null
+
+beforeAll(async () => {
+  const fresh = await freshDatabase()
+  ;({ db, drop } = fresh)
+  const utils = await makeWorkerUtils({ connectionString: fresh.url })
+  await utils.migrate()
+  await utils.release()
+  await ensurePartitions(db, NOON, NOON)
+  await writeMailSetting(db, {
+    host: '127.0.0.1',
+    port: 25,
+    from: 'rack@kittiwake.example',
+    team: 'night team',
+    to: ['night@kittiwake.example'],
+    username: '',
+    sealedPassword: null,
+    webAddress: 'http://127.0.0.1:8460/',
+  })
+  teller = new Teller(randomBytes(32))
+})
+afterAll(() => drop())
+beforeEach(async () => {
+  count += 1
+  placement = null
+  judgement = new Judgement(db, teller)
+  sourceId = await insertSource(db, {
+    name: `source ${count}`,
+    protocol: 'redfish',
+    address: 'https://127.0.0.1',
+    settings: {},
+    intervalSeconds: 10,
+    credentialId: null,
+    token: null,
+  })
+})
+
+/** A server whose fan and whose own word on it are as given. */
+function fan(rpm: number | null, health = 0): Findings {
+  const found = serverFindings({
+    name: `petrel-${count}`,
+    identities: [{ kind: 'serial', value: `J-${count}` }],
+    rpm,
+  })
+  return {
+    ...found,
+    readings: [...found.readings, { gear: 'server', part: 'fan 1', measure: 'hw.status', value: health }],
+  }
+}
+async function moment(second: number, findings: Findings): Promise<void> {
+  const taken = { sourceId, atMs: NOON + second * 1000, heardAtMs: 0, durationMs: null, findings }
+  const result = await storeFindings(db, taken, placement)
+  placement = result.placement
+  await judgement.judgeMoment({ taken, seriesIds: placement.layout.seriesIds })
+}
+const alerts = () =>
+  db
+    .selectFrom('alert')
+    .innerJoin('gear', 'gear.id', 'alert.gearId')
+    .select([
+      'alert.id',
+      'ruleKey',
+      'severity',
+      'title',
+      'reason',
+      'sinceAt',
+      'openedAt',
+      'clearedAt',
+      'clearedReason',
+    ])
+    .where('gear.name', '=', `petrel-${count}`)
+    .orderBy('alert.id')
+    .execute()
+const told = async () => {
+  const ids = (await alerts()).map((alert) => alert.id)
+  const rows = await db
+    .selectFrom('message')
+    .select('subject')
+    .where('alertId', 'in', [0, ...ids])
+    .orderBy('createdAt')
+    .execute()
+  return rows.map((row) => row.subject.replace(/^\[.*?\] /, ''))
+}
+
+describe('a level', () => {
+  test('opens after k of n readings, gets worse and better, and clears, each once', async () => {
+    const course: [second: number, rpm: number][] = [
+      [0, 5000],
+      [10, 2000],
+      [20, 2100],
+      [30, 1500],
+      [40, 1400],
+      [50, 2200],
+      [60, 2300],
+      [70, 2300],
+      [80, 5000],
+      [90, 5000],
+    ]
+    const seen: string[] = []
+    for (const [second, rpm] of course) {
+      await moment(second, fan(rpm))
+      const [alert] = await alerts()
+      seen.push(alert === undefined ? '-' : alert.clearedAt !== null ? 'cleared' : alert.severity)
+    }
+    expect(seen).toEqual([
+      '-',
+      '-',
+      'warning',
+      'warning',
+      'critical',
+      'critical',
+      'warning',
+      'warning',
+      'warning',
+      'cleared',
+    ])
+    const [alert] = await alerts()
+    expect(alert).toMatchObject({
+      ruleKey: 'fan-slow',
+      sinceAt: new Date(NOON + 10_000),
+      openedAt: new Date(NOON + 20_000),
+    })
+    expect(alert?.clearedReason).toMatch(/^Back to 5.000.rpm after 1.min\.$/)
+    const events = await db
+      .selectFrom('alertEvent')
+      .select('what')
+      .where('alertId', '=', alert!.id)
+      .orderBy('id')
+      .execute()
+    expect(events.map((event) => event.what)).toEqual(['opened', 'worse', 'better', 'cleared'])
+    expect(await told()).toEqual([
+      expect.stringMatching(/^New: Fan 1 at 2.100.rpm/),
+      expect.stringMatching(/^Worse: Fan 1 at 1.400.rpm/),
+      expect.stringMatching(/^Cleared: Fan 1 at 5.000.rpm/),
+    ])
+  })
+  test('one sample over the line is noise, and a missing one neither opens nor clears', async () => {
+    for (const [second, rpm] of [
+      [0, 5000],
+      [10, 0],
+      [20, 5000],
+      [30, null],
+      [40, 5000],
+    ] as const)
+      await moment(second, fan(rpm))
+    expect(await alerts()).toEqual([])
+  })
+  test('goes on where a collector that was restarted left off', async () => {
+    await moment(0, fan(5000))
+    await moment(10, fan(0))
+    judgement = new Judgement(db, teller)
+    await moment(20, fan(0))
+    expect((await alerts()).map((alert) => alert.severity)).toEqual(['critical'])
+    judgement = new Judgement(db, teller)
+    await moment(30, fan(0))
+    expect(await alerts(), 'an open alert is not opened again').toHaveLength(1)
+    await moment(40, fan(5000))
+    await moment(50, fan(5000))
+    expect((await alerts())[0]?.clearedAt).not.toBeNull()
+  })
+  test('a moment that comes late is stored and judged no more', async () => {
+    await moment(100, fan(5000))
+    await moment(110, fan(5000))
+    for (const second of [10, 20, 30]) await moment(second, fan(0))
+    expect(await alerts()).toEqual([])
+  })
+})
+
+test('one trouble seen in two ways is one message, and both alerts are kept', async () => {
+  await moment(0, fan(5000))
+  await moment(10, fan(0, 2))
+  await moment(20, fan(0, 2))
+  expect((await alerts()).map((alert) => [alert.ruleKey, alert.title])).toEqual([
+    ['part-health', `Fan 1 stopped in petrel-${count}`],
+    ['fan-slow', `Fan 1 stopped in petrel-${count}`],
+  ])
+  expect(await told()).toEqual([expect.stringContaining('New: Fan 1 stopped')])
+})
+
+test('an alert is taken once, and by a name', async () => {
+  await moment(0, fan(0))
+  await moment(10, fan(0))
+  const id = (await alerts())[0]!.id
+  const at = new Date(NOON)
+  const both = await Promise.all([takeAlert(db, id, 'Bo', at), takeAlert(db, id, 'Asta', at)])
+  expect(both.map((each) => each.kind).sort()).toEqual(['alreadyTaken', 'taken'])
+  expect(await takeAlert(db, 999_999, 'Bo', at)).toEqual({ kind: 'unknown' })
+})

@@ -1,0 +1,106 @@
+import { randomBytes } from 'node:crypto'
+import { makeWorkerUtils } from 'graphile-worker'
+import { afterAll, beforeAll, expect, test } from 'vitest'
+import type { Db } from '#db/connect'
+import { insertSource, recordFailure, recordHeard } from '#db/sources'
+import { listSurveys } from '#db/space'
+import { freshDatabase } from '#db/testing/database'
+import { DISK_RULE, judgeDisk } from './diskAhead.ts'
+import { Silence } from './silence.ts'
+import { Teller } from './teller.ts'
+
+let db: Db
+let drop: () => Promise<void>
+const teller = new Teller(randomBytes(32))
+beforeAll(async () => {
+  const fresh = await freshDatabase()
+  ;({ db, drop } = fresh)
+  const utils = await makeWorkerUtils({ connectionString: fresh.url })
+  await utils.migrate()
+  await utils.release()
+})
+afterAll(() => drop())
+
+const alertsOf = (sourceId: number) =>
+  db
+    .selectFrom('alert')
+    .select(['title', 'reason', 'clearedAt', 'clearedReason'])
+    .where('sourceId', '=', sourceId)
+    .orderBy('id')
+    .execute()
+
+test('a source is silent after three intervals, with its last failure as the reason, until it is heard again', async () => {
+  const sourceId = await insertSource(db, {
+    name: 'petrel-05 controller',
+    protocol: 'redfish',
+    address: 'https://127.0.0.1',
+    settings: {},
+    intervalSeconds: 10,
+    credentialId: null,
+    token: null,
+  })
+  const start = Date.now() + 1000
+  const heard = (second: number) =>
+    recordHeard(db, [{ sourceId, at: new Date(start + second * 1000), durationMs: 20 }])
+  const silence = new Silence(db, teller, start)
+  await heard(0)
+  await silence.look(start + 30_000)
+  expect(await alertsOf(sourceId)).toEqual([])
+  await recordFailure(db, sourceId, new Date(start + 30_000), {
+    kind: 'connectionRefused',
+    address: '127.0.0.1:443',
+  })
+  await silence.look(start + 31_000)
+  await silence.look(start + 32_000)
+  const [alert, ...others] = await alertsOf(sourceId)
+  expect(others).toEqual([])
+  expect(alert?.title).toMatch(/^petrel-05 controller has said nothing for 31.s$/)
+  expect(alert?.reason).toContain('refused the connection')
+
+  const later = new Silence(db, teller, start + 100_000)
+  await later.look(start + 100_500)
+  expect(await alertsOf(sourceId), 'a collector that was away says nothing new').toHaveLength(1)
+  await heard(110)
+  await later.look(start + 111_000)
+  expect((await alertsOf(sourceId))[0]?.clearedReason).toMatch(/^Heard again after/)
+})
+
+test('of several times that a source was heard the newest stands, and its failure is wiped', async () => {
+  const row = await db.selectFrom('source').selectAll().executeTakeFirstOrThrow()
+  const at = (second: number) => new Date(row.lastHeardAt!.getTime() + second * 1000)
+  const both = [5, 3].map((second) => ({ sourceId: row.id, at: at(second), durationMs: second }))
+  await recordHeard(db, both)
+  await recordHeard(db, [{ sourceId: row.id, at: at(1), durationMs: 1 }])
+  const now = await db.selectFrom('source').selectAll().executeTakeFirstOrThrow()
+  expect([now.lastHeardAt, now.lastDurationMs, now.failure, now.failures]).toEqual([at(5), 5, null, 0])
+})
+
+test('a disk that fills is announced, gets worse, and is well again', async () => {
+  const today = Math.floor(Date.now() / 86_400_000)
+  const survey = (day: number, databaseBytes: number, freeBytes: number) =>
+    db
+      .insertInto('spaceSurvey')
+      .values({ day, databaseBytes: String(databaseBytes), freeBytes: String(freeBytes) })
+      .execute()
+  const alerts = () =>
+    db
+      .selectFrom('alert')
+      .select(['severity', 'title', 'clearedAt'])
+      .where('ruleKey', '=', DISK_RULE)
+      .orderBy('id')
+      .execute()
+  for (const [index, free] of [2000, 1900, 1800, 1700].entries())
+    await survey(today - 6 + index, 1000 + index * 100, free)
+  await judgeDisk(db, teller, Date.now())
+  expect(await alerts()).toMatchObject([
+    { severity: 'warning', title: 'The disk under the store is full in about 17 days' },
+  ])
+  await survey(today - 2, 1400, 300)
+  await judgeDisk(db, teller, Date.now())
+  await judgeDisk(db, teller, Date.now())
+  expect(await alerts()).toMatchObject([{ severity: 'critical', clearedAt: null }])
+  await survey(today - 1, 1500, 90_000_000)
+  await judgeDisk(db, teller, Date.now())
+  expect((await alerts())[0]?.clearedAt).not.toBeNull()
+  expect(await listSurveys(db, today - 2)).toHaveLength(2)
+})

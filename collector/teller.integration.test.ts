@@ -1,0 +1,113 @@
+import { randomBytes } from 'node:crypto'
+import { makeWorkerUtils } from 'graphile-worker'
+import { afterAll, beforeAll, expect, test } from 'vitest'
+import { openAlert } from '#db/alerts'
+import type { Db } from '#db/connect'
+import { seal } from '#db/secrets'
+import { type MailSetting, writeMailSetting } from '#db/settings'
+import { freshDatabase } from '#db/testing/database'
+import { newSeries } from '#db/testing/series'
+import { freePort } from '../bin/house/postgres.mjs'
+import { startMailSink } from '../standins/mail/sink.ts'
+import { Teller } from './teller.ts'
+
+const key = randomBytes(32)
+const teller = new Teller(key)
+let db: Db
+let drop: () => Promise<void>
+let setting: MailSetting
+beforeAll(async () => {
+  const fresh = await freshDatabase()
+  ;({ db, drop } = fresh)
+  const utils = await makeWorkerUtils({ connectionString: fresh.url })
+  await utils.migrate()
+  await utils.release()
+  setting = {
+    host: '127.0.0.1',
+    port: await freePort(),
+    from: 'rack@kittiwake.example',
+    team: 'night team',
+    to: ['a@kittiwake.example', 'b@kittiwake.example'],
+    username: '',
+    sealedPassword: seal(key, { password: 'mail-secret' }).toString('base64'),
+    webAddress: 'http://rack.example:8460/',
+  }
+})
+afterAll(() => drop())
+
+async function tell(event: 'opened' | 'cleared'): Promise<string> {
+  const { seriesIds } = await newSeries(db, 1)
+  const { gearId } = await db
+    .selectFrom('series')
+    .select('gearId')
+    .where('id', '=', seriesIds[0]!)
+    .executeTakeFirstOrThrow()
+  const news = {
+    title: 'Fan 3 stopped in petrel-07',
+    reason: '0 rpm, below the line.',
+    atMs: Date.UTC(2026, 10, 24, 2, 9),
+  }
+  await db.transaction().execute(async (trx) => {
+    const at = new Date(news.atMs)
+    const alertId = await openAlert(trx, {
+      ruleKey: 'fan-slow',
+      seriesId: seriesIds[0]!,
+      sourceId: null,
+      gearId,
+      partId: null,
+      measure: 'hw.fan.speed',
+      severity: 'critical',
+      title: news.title,
+      reason: news.reason,
+      sinceAt: at,
+      openedAt: at,
+    })
+    await teller.tell(trx, { ...news, alertId: alertId!, event })
+  })
+  const row = await db
+    .selectFrom('message')
+    .select('id')
+    .orderBy('createdAt', 'desc')
+    .limit(1)
+    .executeTakeFirst()
+  return row?.id ?? ''
+}
+const message = (id: string) =>
+  db.selectFrom('message').selectAll().where('id', '=', id).executeTakeFirstOrThrow()
+
+test('without a mail server set, nobody is told and nothing waits', async () => {
+  expect(await tell('opened')).toBe('')
+})
+
+test('a mail server that is away is noted, tried again, and the message goes out once', async () => {
+  await writeMailSetting(db, setting)
+  const id = await tell('opened')
+  await expect(teller.send(db, id)).rejects.toThrow(/ECONNREFUSED/)
+  expect(await message(id)).toMatchObject({
+    sentAt: null,
+    attempts: 1,
+    answer: expect.stringContaining('ECONNREFUSED') as string,
+  })
+
+  const sink = await startMailSink(setting.port)
+  await teller.send(db, id)
+  await teller.send(db, id)
+  expect(sink.mails).toHaveLength(1)
+  expect(sink.mails[0]).toMatchObject({
+    to: ['a@kittiwake.example', 'b@kittiwake.example'],
+    messageId: `<${id}@restless-rack>`,
+    subject: '[New site] New: Fan 3 stopped in petrel-07',
+  })
+  expect(sink.mails[0]?.text).toMatch(
+    /^0 rpm, below the line\.\n\n[\s\S]*When: +02:09 \(UTC\)\nLook: +http:\/\/rack\.example:8460\/\?alert=\d+/,
+  )
+  expect(await message(id)).toMatchObject({ attempts: 2, answer: expect.stringMatching(/^250/) as string })
+  const events = await db.selectFrom('alertEvent').select('text').where('what', '=', 'told').execute()
+  expect(events).toEqual([{ text: 'night team told by mail.' }])
+  await sink.close()
+})
+
+test('no secret is in the message, the events or the answer', async () => {
+  const rows = await db.selectFrom('message').selectAll().execute()
+  expect(JSON.stringify(rows)).not.toContain('mail-secret')
+})

@@ -1,0 +1,102 @@
+import { readdirSync } from 'node:fs'
+import { join } from 'node:path'
+import { expect, test } from 'vitest'
+import { neededRole } from './access.ts'
+import { passCookies } from './cookies.ts'
+import { firstProblem, mail, newSource, placing, retention } from './forms.ts'
+
+test.each([
+  ['/sign-in', 'POST', null, null],
+  ['/setup', 'GET', null, null],
+  ['/healthz', 'GET', null, null],
+  ['/(app)', 'GET', null, 'see'],
+  ['/(app)/gear/[id]/curves', 'GET', null, 'see'],
+  ['/(app)/alerts/[id]/take', 'POST', null, 'operate'],
+  ['/(app)/sources/[id]/check', 'POST', null, 'operate'],
+  ['/(app)/sources', 'GET', null, 'see'],
+  ['/(app)/sources', 'POST', 'add', 'administer'],
+  ['/(app)/readings', 'GET', null, 'see'],
+  ['/(app)/readings', 'POST', null, 'administer'],
+  ['/(app)/settings', 'GET', null, 'administer'],
+  ['/(app)/settings/space', 'GET', null, 'administer'],
+  ['/(app)/something/new', 'POST', null, 'administer'],
+  [null, 'DELETE', null, 'administer'],
+])('%s by %s, action %s, needs %s', (route, method, action, needed) => {
+  expect(neededRole(route, method, action)).toBe(needed)
+})
+
+test('every route below settings is for administrators, also those that come later', () => {
+  const below = readdirSync('web/routes/(app)/settings', { recursive: true, withFileTypes: true })
+    .filter((entry) => /^\+(page\.server|server)\.ts$/.test(entry.name))
+    .map((entry) => `/${join(entry.parentPath.replace(/^.*web\/routes\//, ''))}`)
+  expect(below.length).toBeGreaterThan(2)
+  for (const route of below) expect(neededRole(route, 'GET', null), route).toBe('administer')
+})
+
+test('cookies are passed on with what protects them', () => {
+  const set: unknown[][] = []
+  const cookies = { set: (...words: unknown[]) => set.push(words) } as unknown as Parameters<
+    typeof passCookies
+  >[0]
+  passCookies(cookies, [
+    'rack.session=a%3Db; Max-Age=43200; Path=/; HttpOnly; SameSite=Lax',
+    'rack.gone=; Max-Age=0; Path=/; Secure',
+  ])
+  expect(set).toEqual([
+    ['rack.session', 'a=b', { path: '/', httpOnly: true, secure: false, sameSite: 'lax', maxAge: 43_200 }],
+    ['rack.gone', '', { path: '/', httpOnly: false, secure: true, sameSite: 'lax', maxAge: 0 }],
+  ])
+})
+
+const source = {
+  protocol: 'redfish',
+  name: 'a',
+  intervalSeconds: '60',
+  address: 'https://192.0.2.1',
+  credential: '',
+  username: 'u',
+  password: 'p',
+  authorityPem: '',
+}
+test.each([
+  [newSource, source, null],
+  [newSource, { ...source, address: 'http://192.0.2.1' }, 'begins with https://'],
+  [newSource, { ...source, name: ' ' }, 'Enter a name for the source'],
+  [newSource, { ...source, intervalSeconds: '' }, 'The interval is a whole number'],
+  [newSource, { ...source, intervalSeconds: '1' }, 'at least 5 s'],
+  [newSource, { ...source, authorityPem: 'not one' }, 'pasted as PEM'],
+  [placing, { gearId: '1', rackId: '1', unit: '', heightUnits: '2' }, 'The lowest unit is a whole number'],
+  [placing, { gearId: '1', rackId: '1', unit: '0', heightUnits: '2' }, 'The lowest unit of a rack is 1'],
+  [
+    mail,
+    {
+      host: 'h',
+      port: '70000',
+      from: 'a@b.example',
+      team: 't',
+      to: 'c@d.example',
+      username: '',
+      password: '',
+    },
+    'at most 65535',
+  ],
+  [
+    mail,
+    {
+      host: 'h',
+      port: '25',
+      from: 'a@b.example',
+      team: 't',
+      to: 'c@d.example, nobody',
+      username: '',
+      password: '',
+    },
+    'Each recipient is a mail address',
+  ],
+  [retention, { measure: 'hw.power', rawDays: '90', summaryDays: '30' }, 'at least as long'],
+  [retention, { measure: 'hw.nonsense', rawDays: '90', summaryDays: '300' }, 'not known here'],
+] as const)('a form that is filled in wrongly says what to do: %#', (form, given, says) => {
+  const parsed = form.safeParse(given)
+  if (says === null) expect(parsed.success).toBe(true)
+  else expect(firstProblem(parsed.error!)).toContain(says)
+})
