@@ -2,7 +2,6 @@ import { statfs } from 'node:fs/promises'
 import { sql } from 'kysely'
 import type { MeasureKey } from '#core/measures'
 import type { Db } from './connect.ts'
-import { DAY_MS } from './readings/days.ts'
 
 export interface MeasureSpace {
   readonly measure: MeasureKey

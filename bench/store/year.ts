@@ -90,6 +90,9 @@ export async function benchYear(
     },
   ]
 
+  // Said at once: what follows takes a while.
+  for (const { what, measured } of verdicts) console.log(`    ${what}: ${measured}`)
+
   const ids = sources.flatMap((source) => source.layout.seriesIds)
   const endMs = (FIRST_DAY + days) * DAY - 1
   console.log('    rows for the year of one series')
