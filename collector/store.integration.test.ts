@@ -117,6 +117,19 @@ describe('sealing', () => {
     expect(await whole(seriesIds[0]!)).toEqual(truth[0])
   })
 
+  test('keeps what a source said last, also while something older waits to be sealed', async () => {
+    const { sourceId, seriesIds, layout, endMs } = await filled(30)
+    await sealSettled(db, bounds(endMs + 2 * DAY))
+    const latest = everyLatest(await latestReadings(db, [sourceId]))
+    expect(latest[0]![1]).toBe(endMs - MINUTE)
+    await ensurePartitions(db, START, START)
+    await insertMoments(db, [{ sourceId, atMs: START + 1, layout, values: [1, 2, 3] }])
+    expect(everyLatest(await latestReadings(db, [sourceId]))).toEqual(latest)
+    await insertMoments(db, [{ sourceId, atMs: endMs, layout, values: [7, null, 9] }])
+    const now = everyLatest(await latestReadings(db)).filter(([id]) => seriesIds.includes(id))
+    expect(now).toEqual(seriesIds.map((id, slot) => [id, endMs, [7, Number.NaN, 9][slot]]))
+  })
+
   test('takes in what comes late, twice, or different, and keeps what was', async () => {
     const { sourceId, seriesIds, layout, truth, endMs } = await filled(1440)
     await sealSettled(db, bounds(endMs + HOUR_MS))

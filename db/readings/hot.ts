@@ -158,7 +158,11 @@ export class LatestReadings {
     rows: readonly NewestRow[],
     private readonly layouts: Layouts,
   ) {
-    this.#rows = new Map(rows.map((row) => [row.layout, row]))
+    // A late row may wait while a newer one is sealed: of two rows of a source the newer one counts.
+    const newest = new Map<number, NewestRow>()
+    for (const row of rows)
+      if (row.ms >= (newest.get(row.sourceId)?.ms ?? -Infinity)) newest.set(row.sourceId, row)
+    this.#rows = new Map([...newest.values()].map((row) => [row.layout, row]))
   }
 
   get(seriesId: number): Latest | undefined {
@@ -188,22 +192,23 @@ export async function latestReadings(db: Db, sourceIds?: readonly number[]): Pro
   const layouts = knownLayouts.get(db) ?? { slots: new Map(), seriesIds: new Map() }
   knownLayouts.set(db, layouts)
   if (sourceIds?.length === 0) return new LatestReadings([], layouts)
-  const newest = sql`
-    cross join lateral (
-      select * from (
-        (select ts, layout, vals from hot where hot.source_id = s.id order by ts desc limit 1)
-        union all
-        select ts, layout, vals from last_sealed where last_sealed.source_id = s.id
-      ) either order by ts desc limit 1
-    ) newest`
-  const columns = sql`s.id as "sourceId", (extract(epoch from newest.ts) * 1000)::float8 as ms, newest.layout, newest.vals`
-  const { rows } =
+  const ms = sql`(extract(epoch from ts) * 1000)::float8 as ms`
+  // What was sealed last counts where nothing newer waits to be sealed: the row of a source that went silent.
+  const newest = (sources: ReturnType<typeof sql>, only: ReturnType<typeof sql>) => sql`
+    select s.id as "sourceId", ${ms}, layout, vals from ${sources} cross join lateral (
+      select ts, layout, vals from hot where hot.source_id = s.id order by ts desc limit 1
+    ) waiting
+    union all
+    select k.source_id, ${ms}, layout, vals from last_sealed k
+    where not exists (select 1 from hot where hot.source_id = k.source_id and hot.ts >= k.ts) ${only}`
+  const { rows } = await (
     sourceIds === undefined
-      ? await sql<NewestRow>`/* prepared latest_of_all */ select ${columns} from source s ${newest}`.execute(
-          db,
-        )
-      : await sql<NewestRow>`/* prepared latest_of_some */
-          select ${columns} from unnest(${[...sourceIds]}::int[]) as s (id) ${newest}`.execute(db)
+      ? sql<NewestRow>`/* prepared latest_of_all */ ${newest(sql`source s`, sql``)}`
+      : sql<NewestRow>`/* prepared latest_of_some */ ${newest(
+          sql`unnest(${[...sourceIds]}::int[]) as s (id)`,
+          sql`and k.source_id = any(${[...sourceIds]}::int[])`,
+        )}`
+  ).execute(db)
   const missing = rows.map((row) => row.layout).filter((id) => !layouts.seriesIds.has(id))
   if (missing.length > 0) {
     const found = await db
