@@ -49,6 +49,17 @@ test.describe('space', () => {
     await expect(page.getByText('hw.power of nobody is not known here')).toBeVisible()
   })
 
+  test('a line runs while curves take longer than at once, and goes when they are there', async ({ page }) => {
+    await page.route('**/curves?*', async (route) => {
+      await new Promise((resolve) => setTimeout(resolve, 1500))
+      await route.continue()
+    })
+    await page.goto('/gear/2?w=1h')
+    await expect(page.getByText('Reading the curves', { exact: true })).toBeAttached()
+    await expect(page.getByTestId('chart').first()).toBeVisible()
+    await expect(page.getByText('Reading the curves', { exact: true })).toHaveCount(0)
+  })
+
   test('the window widens to a year, and says what it is drawn from', async ({ page }) => {
     await page.goto('/gear/2?w=7d')
     await page.getByRole('button', { name: 'wider' }).click()
