@@ -49,7 +49,9 @@ test.describe('space', () => {
     await expect(page.getByText('hw.power of nobody is not known here')).toBeVisible()
   })
 
-  test('a line runs while curves take longer than at once, and goes when they are there', async ({ page }) => {
+  test('a line runs while curves take longer than at once, and goes when they are there', async ({
+    page,
+  }) => {
     await page.route('**/curves?*', async (route) => {
       await new Promise((resolve) => setTimeout(resolve, 1500))
       await route.continue()
