@@ -124,6 +124,9 @@ export class Scheduler {
       await this.hooks.found(source, { atMs, heardAtMs, durationMs: heardAtMs - startedMs }, outcome.found)
     } else {
       plan.failures += 1
+      // The first of several in a row is worth a line; the others are in the source's state.
+      const level = plan.failures === 1 ? 'warn' : 'debug'
+      log[level]({ source: source.name, failure: outcome.failure.kind }, 'a source could not be read')
       await this.hooks.failed(source, outcome.failure)
     }
   }

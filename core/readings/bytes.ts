@@ -29,7 +29,7 @@ export class ByteWriter {
     this.byte(rest)
   }
 
-  /** An integer with |value| ≤ 2^52. */
+  /** An integer with |value| ≤ 2^51. */
   signed(value: number): void {
     this.varint(zigzag(value))
   }

@@ -108,6 +108,20 @@ describe('a chunk gives back what was put in', () => {
       { numRuns: 600 },
     )
   })
+  test('at the edge of what a whole number can be', () => {
+    for (const power of [49, 50, 51, 52, 53, 54, 60]) {
+      for (const sign of [1, -1]) {
+        const values = [-2, -1, 0, 1, 2, 3].map((step) => sign * (2 ** power + step))
+        for (const each of [
+          values,
+          values.map((value) => value / 10),
+          [...values, 0],
+          values.map((_, i) => sign * 2 ** power * i),
+        ])
+          expectSame(decodeChunk(encodeChunk(every(1000, each), deflate), deflate), every(1000, each))
+      }
+    }
+  })
   test('over many pages, as a whole and page by page', () => {
     const values = Array.from({ length: 30_000 }, (_, index) => Math.round(1000 * Math.sin(index / 300)) / 10)
     const curve = every(60_000, values)
@@ -277,7 +291,7 @@ describe('its pieces', () => {
   })
   test('whole numbers of either sign', () => {
     fc.assert(
-      fc.property(fc.integer({ min: -(2 ** 52), max: 2 ** 52 }), (value) => {
+      fc.property(fc.integer({ min: -(2 ** 51), max: 2 ** 51 }), (value) => {
         const writer = new ByteWriter()
         writer.signed(value)
         expect(new ByteReader(writer.bytes()).signed()).toBe(value)
@@ -291,7 +305,8 @@ describe('its pieces', () => {
     { values: [-0], exponent: null },
     { values: [1 / 3], exponent: null },
     { values: [Number.NaN], exponent: null },
-    { values: [2 ** 53], exponent: null },
+    { values: [2 ** 51 - 1], exponent: 0 },
+    { values: [2 ** 51], exponent: null },
   ])('the decimals of $values are $exponent', ({ values, exponent }) => {
     expect(scaleOf(Float64Array.from(values))?.exponent ?? null).toBe(exponent)
   })

@@ -1,5 +1,6 @@
 const POWERS = Array.from({ length: 10 }, (_, exponent) => 10 ** exponent)
-const LARGEST = 2 ** 53
+/** Beyond it, twice a whole number would no longer be told from its neighbour. */
+const LARGEST = 2 ** 51
 
 /** Whole numbers that stand for decimals: each value is exactly `whole / 10^exponent`. */
 export interface Scaled {
@@ -10,7 +11,7 @@ export interface Scaled {
 /**
  * Finds the fewest decimals, at most nine, with which every value survives the way to a whole number and back bit for
  * bit. What device registers and percentages give is of this kind.
- * @returns `null` when there is none: a third, a NaN, an infinity, a negative zero, a whole number above 2^53
+ * @returns `null` when there is none: a third, a NaN, an infinity, a negative zero, a whole number of 2^51 and more
  */
 export function scaleOf(values: Float64Array): Scaled | null {
   const wholes = new Float64Array(values.length)
