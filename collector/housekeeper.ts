@@ -8,6 +8,8 @@ export interface HousekeeperOptions {
 }
 
 const LONGEST_STOP_MS = 8000
+/** A day is sealed in parts that fit into it (`sealDay`); without a limit the thread's garbage grows before it is collected. */
+export const SMALL = { maxOldGenerationSizeMb: 128, maxYoungGenerationSizeMb: 16 } as const
 
 /**
  * Keeps the store small in a thread of its own: encoding a day of readings would otherwise hold up everything that
@@ -17,7 +19,10 @@ export function startHousekeeper(options: HousekeeperOptions): { close(): Promis
   let isClosed = false
   let worker: Worker
   const start = (): void => {
-    worker = new Worker(new URL('./housekeeperThread.mjs', import.meta.url), { workerData: options })
+    worker = new Worker(new URL('./housekeeperThread.mjs', import.meta.url), {
+      workerData: options,
+      resourceLimits: SMALL,
+    })
     worker.on('error', (error) => log.error({ reason: String(error) }, 'the housekeeping thread failed'))
     worker.once('exit', () => {
       if (!isClosed) setTimeout(start, 5000).unref()

@@ -211,6 +211,30 @@ describe('sealing', () => {
     expect((await whole(seriesIds[0]!)).times.length).toBe(11)
   })
 
+  test('of a day too wide for memory goes in parts, and comes to the same', async () => {
+    const { sourceId, seriesIds } = await newSeries(db, 900)
+    const layout = { id: await layoutFor(db, sourceId, seriesIds), seriesIds }
+    await ensurePartitions(db, START, START)
+    const valueAtMinute = (slot: number, minute: number) => slot + Math.round(50 * Math.sin(minute / 60)) / 10
+    for (let minute = 0; minute < 1440; minute += 60) {
+      const rows = Array.from({ length: 60 }, (_, index) => ({
+        sourceId,
+        atMs: START + (minute + index) * MINUTE,
+        layout,
+        values: seriesIds.map((_, slot) => valueAtMinute(slot, minute + index)),
+      }))
+      await insertMoments(db, rows)
+    }
+    expect(await sealDay(db, { sourceId, day: FIRST_DAY })).toBe(1440)
+    for (const slot of [0, 449, 899]) {
+      const { times, values } = await whole(seriesIds[slot]!)
+      expect(times.length).toBe(1440)
+      expect(values.every((value, minute) => value === valueAtMinute(slot, minute))).toBe(true)
+      const [day] = await readDayHours(db, seriesIds[slot]!, FIRST_DAY, FIRST_DAY + 1)
+      expect(day?.count).toBe(1440)
+    }
+  })
+
   test('of a source that was removed leaves nothing behind', async () => {
     const { sourceId, endMs } = await filled(10)
     await db.deleteFrom('source').where('id', '=', sourceId).execute()

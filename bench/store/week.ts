@@ -3,6 +3,7 @@ import { Worker } from 'node:worker_threads'
 import type { Findings } from '#core/topology'
 import { connect, openPool } from '#db/connect'
 import { openKeyFile } from '#db/secrets'
+import { SMALL } from '../../collector/housekeeper.ts'
 import { Delivery, type Taken } from '../../collector/delivery.ts'
 import { Judgement } from '../../collector/judgement.ts'
 import { Spool } from '../../collector/spool.ts'
@@ -24,7 +25,10 @@ const spool = new Spool<Taken>(join(scratch, 'spool'), 1 << 30)
 await spool.open()
 const judgement = new Judgement(db, new Teller(openKeyFile(join(scratch, 'secret.key'))))
 const delivery = new Delivery(db, spool, (stored) => judgement.judgeMoment(stored))
-const sealer = new Worker(new URL('./weekSealer.mjs', import.meta.url), { workerData: { url } })
+const sealer = new Worker(new URL('./weekSealer.mjs', import.meta.url), {
+  workerData: { url },
+  resourceLimits: SMALL,
+})
 
 /** A server with a hundred sensors, as its driver would report it: built anew each time. */
 function found(source: number, minute: number): Findings {

@@ -9,7 +9,8 @@ import { type DayOfSeries, updateSummaries } from './summaries.ts'
 
 /** Sealing, merging and expiring of one source exclude each other. */
 const SOURCE_LOCK = 7_302
-const MOST_BYTES = 48 * 1024 * 1024
+/** Of rows that are sealed in one transaction. They come as text, twice the size, and become arrays, twice the size again. */
+const MOST_BYTES = 8 * 1024 * 1024
 /** Series whose chunks are read, merged and written together. */
 const TOGETHER = 64
 
