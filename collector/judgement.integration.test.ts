@@ -1,5 +1,4 @@
 import { randomBytes } from 'node:crypto'
-import { makeWorkerUtils } from 'graphile-worker'
 import { afterAll, beforeAll, beforeEach, describe, expect, test } from 'vitest'
 import type { Findings } from '#core/topology'
 import { takeAlert } from '#db/alerts'
@@ -8,8 +7,8 @@ import { type Placement, storeFindings } from '#db/findings'
 import { ensurePartitions } from '#db/readings'
 import { writeMailSetting } from '#db/settings'
 import { insertSource } from '#db/sources'
-import { freshDatabase } from '#db/testing/database'
 import { serverFindings } from '#db/testing/findings'
+import { freshDatabaseWithJobs } from '#db/testing/jobs'
 import { Judgement } from './judgement.ts'
 import { Teller } from './teller.ts'
 
@@ -23,11 +22,7 @@ let count = 0
 let placement: Placement | null = null
 
 beforeAll(async () => {
-  const fresh = await freshDatabase()
-  ;({ db, drop } = fresh)
-  const utils = await makeWorkerUtils({ connectionString: fresh.url })
-  await utils.migrate()
-  await utils.release()
+  ;({ db, drop } = await freshDatabaseWithJobs())
   await ensurePartitions(db, NOON, NOON)
   await writeMailSetting(db, {
     host: '127.0.0.1',

@@ -1,10 +1,9 @@
 import { randomBytes } from 'node:crypto'
-import { makeWorkerUtils } from 'graphile-worker'
 import { afterAll, beforeAll, expect, test } from 'vitest'
 import type { Db } from '#db/connect'
 import { insertSource, recordFailure, recordHeard } from '#db/sources'
 import { listSurveys } from '#db/space'
-import { freshDatabase } from '#db/testing/database'
+import { freshDatabaseWithJobs } from '#db/testing/jobs'
 import { DISK_RULE, judgeDisk } from './diskAhead.ts'
 import { Silence } from './silence.ts'
 import { Teller } from './teller.ts'
@@ -13,11 +12,7 @@ let db: Db
 let drop: () => Promise<void>
 const teller = new Teller(randomBytes(32))
 beforeAll(async () => {
-  const fresh = await freshDatabase()
-  ;({ db, drop } = fresh)
-  const utils = await makeWorkerUtils({ connectionString: fresh.url })
-  await utils.migrate()
-  await utils.release()
+  ;({ db, drop } = await freshDatabaseWithJobs())
 })
 afterAll(() => drop())
 

@@ -1,11 +1,10 @@
 import { randomBytes } from 'node:crypto'
-import { makeWorkerUtils } from 'graphile-worker'
 import { afterAll, beforeAll, expect, test } from 'vitest'
 import { openAlert } from '#db/alerts'
 import type { Db } from '#db/connect'
 import { seal } from '#db/secrets'
 import { type MailSetting, writeMailSetting } from '#db/settings'
-import { freshDatabase } from '#db/testing/database'
+import { freshDatabaseWithJobs } from '#db/testing/jobs'
 import { newSeries } from '#db/testing/series'
 import { freePort } from '../bin/house/postgres.mjs'
 import { startMailSink } from '../standins/mail/sink.ts'
@@ -17,11 +16,7 @@ let db: Db
 let drop: () => Promise<void>
 let setting: MailSetting
 beforeAll(async () => {
-  const fresh = await freshDatabase()
-  ;({ db, drop } = fresh)
-  const utils = await makeWorkerUtils({ connectionString: fresh.url })
-  await utils.migrate()
-  await utils.release()
+  ;({ db, drop } = await freshDatabaseWithJobs())
   setting = {
     host: '127.0.0.1',
     port: await freePort(),
