@@ -1,5 +1,5 @@
-import { spawnSync } from 'node:child_process'
-import { chmodSync, mkdtempSync, rmSync } from 'node:fs'
+import { spawn, spawnSync } from 'node:child_process'
+import { chmodSync, mkdirSync, mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { sql } from 'kysely'
@@ -17,16 +17,22 @@ export interface BenchCluster {
   readonly url: string
   /** Runs statements of psql (its backslash commands included) with everything durable. @returns milliseconds */
   readonly psql: (script: string) => number
+  /** The same beside what else goes on; rejects with what psql said. */
+  readonly psqlBeside: (script: string) => Promise<void>
   readonly scratch: string
   /** Restarts the server and, where it may, empties the system's page cache. @returns whether it could */
   readonly chill: () => boolean
   readonly close: () => Promise<void>
 }
 
-/** A private cluster with fsync and full page writes on, as one box would run it. */
-export async function openBenchCluster(): Promise<BenchCluster> {
+/**
+ * A private cluster with fsync and full page writes on, as one box would run it.
+ * @param kept a folder that stays when the bench is over, to be asked again
+ */
+export async function openBenchCluster(kept?: string): Promise<BenchCluster> {
   installPostgres()
-  const scratch = mkdtempSync(join(process.env['RACK_BENCH_DATA'] ?? tmpdir(), 'rack-bench-'))
+  if (kept !== undefined) mkdirSync(kept, { recursive: true })
+  const scratch = kept ?? mkdtempSync(join(process.env['RACK_BENCH_DATA'] ?? tmpdir(), 'rack-bench-'))
   chmodSync(scratch, 0o755)
   const cluster = await openCluster({ folder: scratch, port: await freePort(), extra: SETTINGS })
   const db = connect(openPool(cluster.url))
@@ -45,6 +51,18 @@ export async function openBenchCluster(): Promise<BenchCluster> {
       if (done.status !== 0) throw new Error(done.stderr)
       return performance.now() - startedMs
     },
+    psqlBeside(script) {
+      const child = spawn('psql', ['-q', '-v', 'ON_ERROR_STOP=1', cluster.url], {
+        stdio: ['pipe', 'ignore', 'pipe'],
+      })
+      let said = ''
+      child.stderr.on('data', (data: Buffer) => (said += data.toString()))
+      child.stdin.end(script)
+      return new Promise((resolve, reject) => {
+        child.once('error', reject)
+        child.once('close', (code) => (code === 0 ? resolve() : reject(new Error(said))))
+      })
+    },
     chill() {
       cluster.stop()
       const isCold = spawnSync('sh', ['-c', 'sync; echo 3 > /proc/sys/vm/drop_caches']).status === 0
@@ -53,6 +71,7 @@ export async function openBenchCluster(): Promise<BenchCluster> {
     },
     async close() {
       await db.destroy()
+      if (kept !== undefined) return cluster.stop()
       cluster.kill()
       rmSync(scratch, { recursive: true, force: true })
     },
