@@ -12,13 +12,17 @@ import { freePort, installPostgres, openCluster } from '../../bin/house/postgres
 const SETTINGS =
   '-c shared_buffers=1GB -c max_wal_size=4GB -c wal_compression=lz4 -c jit=off -c checkpoint_timeout=1h -c maintenance_work_mem=512MB'
 
+const ROWS = 'rows'
+
 export interface BenchCluster {
   readonly db: Db
   readonly url: string
   /** Runs statements of psql (its backslash commands included) with everything durable. @returns milliseconds */
   readonly psql: (script: string) => number
-  /** The same beside what else goes on; rejects with what psql said. */
-  readonly psqlBeside: (script: string) => Promise<void>
+  /** A second database, for rows to compare with: a long statement in there does not hold back the store's vacuum. */
+  readonly rowsUrl: string
+  /** The same as `psql` in that database, beside what else goes on; rejects with what psql said. */
+  readonly psqlRows: (script: string) => Promise<void>
   readonly scratch: string
   /** Restarts the server and, where it may, empties the system's page cache. @returns whether it could */
   readonly chill: () => boolean
@@ -37,9 +41,13 @@ export async function openBenchCluster(kept?: string): Promise<BenchCluster> {
   const cluster = await openCluster({ folder: scratch, port: await freePort(), extra: SETTINGS })
   const db = connect(openPool(cluster.url))
   await migrate(db)
+  const { rows: others } = await sql`select 1 from pg_database where datname = ${ROWS}`.execute(db)
+  if (others.length === 0) await sql`create database ${sql.id(ROWS)}`.execute(db)
+  const rowsUrl = Object.assign(new URL(cluster.url), { pathname: `/${ROWS}` }).href
   return {
     db,
     url: cluster.url,
+    rowsUrl,
     scratch,
     psql(script) {
       const startedMs = performance.now()
@@ -51,8 +59,8 @@ export async function openBenchCluster(kept?: string): Promise<BenchCluster> {
       if (done.status !== 0) throw new Error(done.stderr)
       return performance.now() - startedMs
     },
-    psqlBeside(script) {
-      const child = spawn('psql', ['-q', '-v', 'ON_ERROR_STOP=1', cluster.url], {
+    psqlRows(script) {
+      const child = spawn('psql', ['-q', '-v', 'ON_ERROR_STOP=1', rowsUrl], {
         stdio: ['pipe', 'ignore', 'pipe'],
       })
       let said = ''

@@ -39,10 +39,10 @@ export async function benchYear(bench: BenchCluster, options: YearOptions): Prom
   return [...(await diskVerdicts(bench, options)), ...(await askYear(bench, options))]
 }
 
-async function fillRows({ psqlBeside }: BenchCluster, { days, series }: YearOptions): Promise<void> {
+async function fillRows({ psqlRows }: BenchCluster, { days, series }: YearOptions): Promise<void> {
   const startedMs = Date.now()
   // Unlogged, which fills faster and is read the same.
-  await psqlBeside(`create unlogged table year_rows (series_id int, ts timestamptz, value float8, primary key (series_id, ts));
+  await psqlRows(`create unlogged table year_rows (series_id int, ts timestamptz, value float8, primary key (series_id, ts));
     insert into year_rows select s, to_timestamp(${FIRST_DAY * 86_400} + m * 60), round((40 + 15 * sin(m / 230.0) + random() * 8)::numeric, 1)::float8
     from generate_series(0, ${days * 1440 - 1}) m cross join generate_series(1, ${series}) s;
     vacuum analyze year_rows; checkpoint;`)
@@ -111,14 +111,14 @@ async function diskVerdicts({ db }: BenchCluster, { days, series }: YearOptions)
   ]
 }
 
-async function askYear({ db, chill, url }: BenchCluster, { days, series }: YearOptions): Promise<Verdict[]> {
+async function askYear({ db, chill, rowsUrl }: BenchCluster, { days, series }: YearOptions): Promise<Verdict[]> {
   const ids = (
     await sql<{ id: number }>`select distinct series_id as id from chunk order by 1`.execute(db)
   ).rows.map((row) => row.id)
   const endMs = (FIRST_DAY + days) * DAY - 1
   const readOurs = (index: number) => readSpan(db, ids[index % ids.length]!, FIRST_DAY * DAY, endMs)
   const readRows = async (index: number) => {
-    const client = await openClient(url)
+    const client = await openClient(rowsUrl)
     const found = await client.query<{ ts: Date; value: number }>(
       'select ts, value from year_rows where series_id = $1 order by ts',
       [1 + (index % series)],
@@ -164,13 +164,16 @@ async function askYear({ db, chill, url }: BenchCluster, { days, series }: YearO
   const span = { fromMs: endMs + 1 - 30 * DAY, toMs: endMs, ratios: [0.95] }
   const exactMs = spreadOf(await timed(3, () => percentiles(db, ids, { ...span, exact: true }))).median
   const sketchMs = spreadOf(await timed(9, () => percentiles(db, ids, { ...span, exact: false }))).median
+  const client = await openClient(rowsUrl)
   const contMs = spreadOf(
     await timed(2, () =>
-      sql`select series_id, percentile_cont(0.95) within group (order by value) from year_rows where ts between ${new Date(span.fromMs)} and ${new Date(span.toMs)} group by series_id`.execute(
-        db,
+      client.query(
+        'select series_id, percentile_cont(0.95) within group (order by value) from year_rows where ts between $1 and $2 group by series_id',
+        [new Date(span.fromMs), new Date(span.toMs)],
       ),
     ),
   ).median
+  await client.end()
   const [exact, sketch] = [
     await percentiles(db, ids, { ...span, exact: true }),
     await percentiles(db, ids, { ...span, exact: false }),
