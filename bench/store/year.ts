@@ -111,7 +111,10 @@ async function diskVerdicts({ db }: BenchCluster, { days, series }: YearOptions)
   ]
 }
 
-async function askYear({ db, chill, rowsUrl }: BenchCluster, { days, series }: YearOptions): Promise<Verdict[]> {
+async function askYear(
+  { db, chill, rowsUrl }: BenchCluster,
+  { days, series }: YearOptions,
+): Promise<Verdict[]> {
   const ids = (
     await sql<{ id: number }>`select distinct series_id as id from chunk order by 1`.execute(db)
   ).rows.map((row) => row.id)
