@@ -83,19 +83,20 @@ export function unpackBlocks(
   let from = at
   let high: Uint32Array | null = null
   for (let start = 0; start < count; start += BLOCK) {
-    if (from >= bytes.length) throw new RangeError('packed values end too soon')
-    const width = bytes[from++]!
-    if (width > 53 || from + 4 * width > bytes.length) throw new RangeError('packed values end too soon')
+    const width = blockWidth(bytes, from++)
     const end = Math.min(BLOCK, count - start)
     if (width === 0) {
       low.fill(0, start, start + end)
       continue
     }
-    unpackPlane(view, from, Math.min(width, 32), plane)
+    if (end === BLOCK) unpackPlane(view, from, Math.min(width, 32), low, start)
+    else {
+      unpackPlane(view, from, Math.min(width, 32), plane, 0)
+      low.set(plane.subarray(0, end), start)
+    }
     from += 4 * Math.min(width, 32)
-    for (let index = 0; index < end; index += 1) low[start + index] = plane[index]!
     if (width <= 32) continue
-    unpackPlane(view, from, width - 32, plane)
+    unpackPlane(view, from, width - 32, plane, 0)
     from += 4 * (width - 32)
     high ??= new Uint32Array(count)
     for (let index = 0; index < end; index += 1) high[start + index] = plane[index]!
@@ -103,13 +104,28 @@ export function unpackBlocks(
   return { at: from, high }
 }
 
+/** Where `count` packed values end. @throws RangeError when they end too soon */
+export function skipBlocks(bytes: Uint8Array, at: number, count: number): number {
+  let from = at
+  for (let start = 0; start < count; start += BLOCK) from += 1 + 4 * blockWidth(bytes, from)
+  return from
+}
+
+/** The width of the block that begins at `at`, all of which must be there. */
+function blockWidth(bytes: Uint8Array, at: number): number {
+  const width = bytes[at]
+  if (width === undefined || width > 53 || at + 1 + 4 * width > bytes.length)
+    throw new RangeError('packed values end too soon')
+  return width
+}
+
 /** Both halves together: whole numbers below 2^53. */
 export const joinHalves = (low: Uint32Array, high: Uint32Array): Float64Array =>
   Float64Array.from(low, (value, index) => high[index]! * HIGH + value)
 
-function unpackPlane(view: DataView, at: number, width: number, plane: Uint32Array): void {
+function unpackPlane(view: DataView, at: number, width: number, plane: Uint32Array, start: number): void {
   if (width === 32) {
-    for (let index = 0; index < BLOCK; index += 1) plane[index] = view.getUint32(at + 4 * index, true)
+    for (let index = 0; index < BLOCK; index += 1) plane[start + index] = view.getUint32(at + 4 * index, true)
     return
   }
   const mask = 2 ** width - 1
@@ -118,7 +134,7 @@ function unpackPlane(view: DataView, at: number, width: number, plane: Uint32Arr
   let left = 32
   for (let index = 0; index < BLOCK; index += 1) {
     if (left >= width) {
-      plane[index] = word & mask
+      plane[start + index] = word & mask
       word >>>= width
       left -= width
       // A shift by 32 is a shift by 0: a word that is used up is emptied by hand.
@@ -127,7 +143,7 @@ function unpackPlane(view: DataView, at: number, width: number, plane: Uint32Arr
     }
     const next = view.getUint32(from, true)
     from += 4
-    plane[index] = (left === 0 ? next : word | (next << left)) & mask
+    plane[start + index] = (left === 0 ? next : word | (next << left)) & mask
     const taken = width - left
     word = next >>> taken
     left = 32 - taken

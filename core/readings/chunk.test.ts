@@ -6,6 +6,8 @@ import { ByteReader, ByteWriter, crc32 } from './bytes.ts'
 import {
   ChunkError,
   decodeChunk,
+  decodeChunks,
+  decodeNumbers,
   decodePages,
   encodeChunk,
   pageHeads,
@@ -94,6 +96,11 @@ const curves: fc.Arbitrary<Curve> = valuesOf.chain((values) =>
   timesFor(values.length).map((times) => ({ times, values: Float64Array.from(values) })),
 )
 
+const cutAt = ({ times, values }: Curve, from: number, to: number): Curve => ({
+  times: times.slice(from, to),
+  values: values.slice(from, to),
+})
+
 describe('a chunk gives back what was put in', () => {
   test.each([
     ['with DEFLATE', deflate],
@@ -132,6 +139,18 @@ describe('a chunk gives back what was put in', () => {
     expect(Math.max(...pages.map((page) => page.times.length))).toBeLessThanOrEqual(8192)
     expect(pages.flatMap((page) => [...page.values])).toEqual(values)
   })
+  test('of several chunks as one, and their numbers into room that is there', () => {
+    fc.assert(
+      fc.property(curves, fc.nat(200), (curve, split) => {
+        const parts = [cutAt(curve, 0, split), cutAt(curve, split, Infinity)]
+        const chunks = parts.map((part) => encodeChunk(part, deflate))
+        expectSame(decodeChunks(chunks, deflate), curve)
+        const whole = { fromMs: -Infinity, toMs: Infinity }
+        const numbers = curve.values.filter((value) => !Number.isNaN(value))
+        expect(decodeNumbers(chunks, deflate, whole, new Float64Array(500).fill(7))).toEqual(numbers)
+      }),
+    )
+  })
   test('no reading at all', () => {
     const empty = { times: new Float64Array(), values: new Float64Array() }
     expectSame(decodeChunk(encodeChunk(empty, deflate), deflate), empty)
@@ -149,10 +168,13 @@ describe('a chunk gives back what was put in', () => {
           const inside = [...curve.times.keys()].filter(
             (i) => curve.times[i]! >= from && curve.times[i]! <= to,
           )
-          expectSame(decodeChunk(encodeChunk(curve, deflate), deflate, from, to), {
+          const bytes = encodeChunk(curve, deflate)
+          expectSame(decodeChunk(bytes, deflate, from, to), {
             times: Float64Array.from(inside, (i) => curve.times[i]!),
             values: Float64Array.from(inside, (i) => curve.values[i]!),
           })
+          const numbers = inside.map((i) => curve.values[i]!).filter((value) => !Number.isNaN(value))
+          expect([...decodeNumbers([bytes], deflate, { fromMs: from, toMs: to })]).toEqual(numbers)
         },
       ),
     )

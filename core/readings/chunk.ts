@@ -1,7 +1,7 @@
 import { ByteReader, ByteWriter, crc32 } from './bytes.ts'
 import type { Curve } from './curve.ts'
 import { powerOfTen, scaleOf } from './scale.ts'
-import { readTimes, writeTimes } from './times.ts'
+import { readTimes, skipTimes, writeTimes } from './times.ts'
 import { readValues, residualsOf, VALUES, writeResiduals, writeXor } from './values.ts'
 
 /** A general compressor of bytes (DEFLATE, RFC 1951), given from outside: the core brings none. */
@@ -193,6 +193,7 @@ function readPage(bytes: Uint8Array): Page {
     throw new ChunkError('a page does not fit its checksum: the stored bytes have changed')
   const reader = new ByteReader(bytes.subarray(0, end))
   const count = reader.varint()
+  if (count < 1 || count > MOST_IN_A_PAGE) throw new ChunkError(`a page says that it has ${count} readings`)
   const firstMs = reader.signed()
   const lastMs = firstMs + reader.varint()
   const numbers = reader.varint()
@@ -241,14 +242,25 @@ export const readingsIn = (bytes: Uint8Array): number =>
  * The readings of a chunk between two instants, both included; pages outside are not decoded.
  * @throws ChunkError when the bytes were altered; a wrong number never comes out
  */
-export function decodeChunk(
+export const decodeChunk = (
   bytes: Uint8Array,
   squeezer: Squeezer,
   fromMs = -Infinity,
   toMs = Infinity,
+): Curve => decodeChunks([bytes], squeezer, fromMs, toMs)
+
+/**
+ * The same of several chunks of one series, each beginning after the one before has ended, into one pair of arrays.
+ * @throws ChunkError
+ */
+export function decodeChunks(
+  chunks: readonly Uint8Array[],
+  squeezer: Squeezer,
+  fromMs = -Infinity,
+  toMs = Infinity,
 ): Curve {
-  const pages = pagesOf(bytes).filter((page) => page.lastMs >= fromMs && page.firstMs <= toMs)
-  const count = pages.reduce((total, page) => total + page.count, 0)
+  const pages = pagesWithin(chunks, fromMs, toMs)
+  const count = countIn(pages)
   const times = new Float64Array(count)
   const values = new Float64Array(count)
   let at = 0
@@ -256,8 +268,60 @@ export function decodeChunk(
     decodePage(page, squeezer, times.subarray(at, at + page.count), values.subarray(at, at + page.count))
     at += page.count
   }
+  return cut({ times, values }, fromMs, toMs)
+}
+
+/**
+ * Only the numbers among the values of several chunks of one series between two instants, both included: the instants
+ * of pages that lie wholly inside are not decoded, and a NaN is left out.
+ * @param room taken for the numbers where it is large enough
+ * @returns in the order of time; valid until `room` is used again
+ * @throws ChunkError
+ */
+export function decodeNumbers(
+  chunks: readonly Uint8Array[],
+  squeezer: Squeezer,
+  span: { readonly fromMs: number; readonly toMs: number },
+  room: Float64Array = new Float64Array(),
+): Float64Array {
+  const pages = pagesWithin(chunks, span.fromMs, span.toMs)
+  const count = countIn(pages)
+  const numbers = room.length < count ? new Float64Array(count) : room
+  let at = 0
+  for (const page of pages) {
+    let end = at + page.count
+    if (page.firstMs >= span.fromMs && page.lastMs <= span.toMs)
+      decodePage(page, squeezer, null, numbers.subarray(at, end))
+    else {
+      const times = new Float64Array(page.count)
+      const values = new Float64Array(page.count)
+      decodePage(page, squeezer, times, values)
+      const inside = cut({ times, values }, span.fromMs, span.toMs).values
+      numbers.set(inside, at)
+      end = at + inside.length
+    }
+    at = page.numbers === page.count ? end : withoutNaN(numbers, at, end)
+  }
+  return numbers.subarray(0, at)
+}
+
+/** Closes up the numbers of a stretch. @returns its new end */
+function withoutNaN(numbers: Float64Array, from: number, end: number): number {
+  let at = from
+  for (let index = from; index < end; index += 1)
+    if (!Number.isNaN(numbers[index]!)) numbers[at++] = numbers[index]!
+  return at
+}
+
+const pagesWithin = (chunks: readonly Uint8Array[], fromMs: number, toMs: number): Page[] =>
+  chunks.flatMap((bytes) => pagesOf(bytes).filter((page) => page.lastMs >= fromMs && page.firstMs <= toMs))
+
+const countIn = (pages: readonly Page[]): number => pages.reduce((total, page) => total + page.count, 0)
+
+/** The part of a curve between two instants, both included, without a copy. */
+export function cut({ times, values }: Curve, fromMs: number, toMs: number): Curve {
   const [start, end] = [lowerBound(times, fromMs), lowerBound(times, toMs, true)]
-  return start === 0 && end === count
+  return start === 0 && end === times.length
     ? { times, values }
     : { times: times.subarray(start, end), values: values.subarray(start, end) }
 }
@@ -271,13 +335,15 @@ export function* decodePages(bytes: Uint8Array, squeezer: Squeezer): Generator<C
   }
 }
 
-function decodePage(page: Page, squeezer: Squeezer, times: Float64Array, values: Float64Array): void {
+/** @param times `null` when nobody asks for them */
+function decodePage(page: Page, squeezer: Squeezer, times: Float64Array | null, values: Float64Array): void {
   try {
     const isSqueezed = (page.layouts & SQUEEZED) !== 0
     const reader = new ByteReader(isSqueezed ? squeezer.unsqueeze(page.body, page.plainSize) : page.body)
-    readTimes(reader, page.layouts & 3, page, times)
+    if (times === null) skipTimes(reader, page.layouts & 3, page.count)
+    else readTimes(reader, page.layouts & 3, page, times)
     readValues(reader, (page.layouts >> 2) & 7, page.count, values)
-    if (times[page.count - 1] !== page.lastMs)
+    if (times !== null && times[page.count - 1] !== page.lastMs)
       throw new ChunkError('the times of a page do not end at its end')
   } catch (error) {
     throw asChunkError(error)

@@ -7,7 +7,10 @@ export { type Summary, summarize } from './summary.ts'
 export { axisBounds } from './axis.ts'
 export {
   ChunkError,
+  cut,
   decodeChunk,
+  decodeChunks,
+  decodeNumbers,
   decodePages,
   encodeChunk,
   lowerBound,

@@ -11,14 +11,59 @@ export function percentilesOf(values: Float64Array, ratios: readonly number[]): 
   return ratios.map((ratio) => {
     const at = ratio * (count - 1)
     const low = Math.floor(at)
-    select(values, low)
-    const below = values[low]!
-    if (at === low) return below
-    // After the selection everything behind `low` is at least as large: the next rank is the least of it.
-    let above = Infinity
-    for (let index = low + 1; index < count; index += 1) if (values[index]! < above) above = values[index]!
-    return below + (above - below) * (at - low)
+    const { below, above } = ranksAt(values, low)
+    return at === low || below === above ? below : below + (above - below) * (at - low)
   })
+}
+
+/** The values of rank `rank` (from 0) and of the next one. */
+function ranksAt(values: Float64Array, rank: number): { below: number; above: number } {
+  const bracketed = values.length < 8 * SAMPLED ? null : ranksInBracket(values, rank)
+  if (bracketed !== null) return bracketed
+  select(values, rank)
+  // After the selection everything behind `rank` is at least as large: the next rank is the least of it.
+  let above = Infinity
+  for (let index = rank + 1; index < values.length; index += 1)
+    if (values[index]! < above) above = values[index]!
+  return { below: values[rank]!, above }
+}
+
+const SAMPLED = 512
+let bracket = new Float64Array()
+
+/**
+ * Takes two bounds around a rank from a sample, then goes once through the values, counts those below, and selects among
+ * the few between (the idea of Floyd and Rivest, "Expected time bounds for selection", CACM 18, 1975).
+ * @returns `null` when the rank, or the next, lies outside, as it may where values swing in step with the sample
+ */
+function ranksInBracket(values: Float64Array, rank: number): { below: number; above: number } | null {
+  const count = values.length
+  const sample = Float64Array.from(
+    { length: SAMPLED },
+    (_, index) => values[Math.floor(((index + 0.5) * count) / SAMPLED)]!,
+  ).sort()
+  const at = (rank / count) * SAMPLED
+  // Three standard errors of a rank in the sample, and two more for small ratios.
+  const reach = 3 * Math.sqrt((at * (SAMPLED - at)) / SAMPLED) + 2
+  const from = sample[Math.floor(at - reach)] ?? -Infinity
+  const to = sample[Math.ceil(at + reach)] ?? Infinity
+  if (bracket.length < count) bracket = new Float64Array(count)
+  let lower = 0
+  let inside = 0
+  for (let index = 0; index < count; index += 1) {
+    const value = values[index]!
+    if (value < from) lower += 1
+    else if (value <= to) bracket[inside++] = value
+  }
+  const own = rank - lower
+  const isLast = rank === count - 1
+  if (own < 0 || own + (isLast ? 0 : 1) >= inside) return null
+  if (from === to) return { below: from, above: from }
+  const between = bracket.subarray(0, inside)
+  select(between, own)
+  let above = Infinity
+  for (let index = own + 1; index < inside; index += 1) if (between[index]! < above) above = between[index]!
+  return { below: between[own]!, above }
 }
 
 /** Moves the value of rank `rank` (from 0) to its place, smaller ones before it, larger ones behind. Hoare's FIND. */

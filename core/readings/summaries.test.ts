@@ -184,6 +184,28 @@ describe('percentiles', () => {
       ),
     )
   })
+  const many = (count: number, maker: (index: number) => number) =>
+    Float64Array.from({ length: count }, (_, index) => maker(index))
+  test.each([
+    {
+      what: 'a swing in step with the sample',
+      values: many(51_200, (index) => (index % 100 === 50 ? 1000 : index % 7)),
+    },
+    { what: 'steps', values: many(20_000, (index) => (index % 90 < 20 ? 5 : 3)) },
+    { what: 'one value', values: many(9000, () => 4.5) },
+    { what: 'a climb', values: many(30_001, (index) => index / 10) },
+    { what: 'noise', values: many(43_200, (index) => Math.round(1000 * Math.sin(index * index)) / 10) },
+    { what: 'infinities', values: many(10_000, (index) => (index % 3 === 0 ? Infinity : index)) },
+  ])('of many: $what', ({ values }) => {
+    const sorted = values.slice().sort()
+    for (const ratio of [0, 0.0001, 0.05, 0.5, 0.9, 0.95, 0.99, 0.9999, 1]) {
+      const at = ratio * (values.length - 1)
+      const [low, high] = [sorted[Math.floor(at)]!, sorted[Math.ceil(at)]!]
+      const expected =
+        at === Math.floor(at) || low === high ? low : low + (high - low) * (at - Math.floor(at))
+      expect(percentilesOf(values.slice(), [ratio])[0], `${ratio}`).toBe(expected)
+    }
+  })
   test('of nothing are unknown', () => {
     expect(percentilesOf(new Float64Array(), [0.5, 0.95])).toEqual([null, null])
     expect(new Sketch().percentile(0.5)).toBeNull()

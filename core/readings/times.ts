@@ -1,4 +1,4 @@
-import { joinHalves, packBlocks, packedSize, unpackBlocks } from './bits.ts'
+import { joinHalves, packBlocks, packedSize, skipBlocks, unpackBlocks } from './bits.ts'
 import { type ByteReader, type ByteWriter, unzigzag, zigzag } from './bytes.ts'
 import { greatestDivisor } from './divisor.ts'
 
@@ -94,6 +94,25 @@ export function readTimes(
       }
       return
     }
+    default:
+      throw new RangeError(`a page has times of layout ${layout}, which is not known here`)
+  }
+}
+
+/** Goes past the instants of a page. @throws RangeError on bytes that hold no such times */
+export function skipTimes(reader: ByteReader, layout: number, count: number): void {
+  if (count < 2) return
+  reader.varint()
+  switch (layout) {
+    case TIMES.regular:
+      return
+    case TIMES.gaps:
+      for (let left = 2 * reader.varint(); left > 0; left -= 1) reader.varint()
+      return
+    case TIMES.packed:
+      reader.varint()
+      reader.at = skipBlocks(reader.bytes, reader.at, count - 2)
+      return
     default:
       throw new RangeError(`a page has times of layout ${layout}, which is not known here`)
   }

@@ -84,12 +84,18 @@ function writePlanes(numbers: Float64Array, writer: ByteWriter): void {
   writer.reserve(0)[at] = planes
 }
 
+/** Room that the numbers of one page after the other are unpacked into: new room each time costs more than unpacking. */
+const ROOM = new Uint32Array(8192)
+const scratch = (count: number): Uint32Array =>
+  count <= ROOM.length ? ROOM.subarray(0, count) : new Uint32Array(count)
+
 /** The numbers that `writePlanes` laid down; as 32-bit ones where they fit, which is four times faster to go on with. */
 function readPlanes(reader: ByteReader, count: number): Uint32Array | Float64Array {
   const planes = reader.byte()
   if (planes > 7) throw new RangeError('a page has more planes than a number has bytes')
-  const low = new Uint32Array(count)
+  const low = scratch(count)
   if (planes > 0) low.set(reader.take(count))
+  else low.fill(0)
   for (let plane = 1; plane < Math.min(planes, 4); plane += 1) {
     const bytes = reader.take(count)
     const shift = 8 * plane
@@ -169,7 +175,7 @@ function readResiduals(reader: ByteReader, layout: number, count: number, values
   const left = Math.max(0, count - order)
   let rest: Uint32Array | Float64Array
   if (layout === VALUES.packed) {
-    const low = new Uint32Array(left)
+    const low = scratch(left)
     const { at, high } = unpackBlocks(reader.bytes, reader.at, low)
     rest = high === null ? low : joinHalves(low, high)
     reader.at = at

@@ -22,7 +22,7 @@ import {
 } from '#core/readings'
 import type { Db } from '../connect.ts'
 import { DAY_MS, dayOf } from './days.ts'
-import { readSpan, readSpans } from './spans.ts'
+import { readSpan, readSpans, visitNumbers } from './spans.ts'
 import { deflate } from './squeezer.ts'
 import { addSketches, readHours } from './summaries.ts'
 
@@ -140,8 +140,6 @@ export interface Percentiles {
   readonly from: Made
 }
 
-const TOGETHER = 50
-
 /**
  * Percentiles of several series over a span, both ends included. `exact` looks at every reading and interpolates
  * (SQL:2003 `PERCENTILE_CONT`); otherwise whole sealed days come from sketches, at most 2 % off the nearest rank.
@@ -155,11 +153,7 @@ export async function percentiles(
   const { fromMs, toMs, ratios, exact } = span
   if (exact) {
     const bySeries = new Map<number, readonly (number | null)[]>()
-    for (let start = 0; start < seriesIds.length; start += TOGETHER) {
-      const curves = await readSpans(db, seriesIds.slice(start, start + TOGETHER), fromMs, toMs)
-      // The arrays were made for this question and may be moved about in.
-      for (const [id, { values }] of curves) bySeries.set(id, percentilesOf(numbersIn(values), ratios))
-    }
+    await visitNumbers(db, seriesIds, span, (id, numbers) => bySeries.set(id, percentilesOf(numbers, ratios)))
     return { bySeries, from: 'readings' }
   }
   return db
@@ -188,13 +182,6 @@ export async function percentiles(
       )
       return { bySeries, from: until > first ? ('days' as const) : ('readings' as const) }
     })
-}
-
-/** NaN readings say nothing of a percentile; they are rare, and a copy is made only for them. */
-function numbersIn(values: Float64Array): Float64Array {
-  for (let index = 0; index < values.length; index += 1)
-    if (Number.isNaN(values[index]!)) return values.filter((value) => !Number.isNaN(value))
-  return values
 }
 
 async function oldestUnsealedDay(

@@ -1,9 +1,9 @@
 import { sql } from 'kysely'
 import {
   type Curve,
-  decodeChunk,
+  decodeChunks,
+  decodeNumbers,
   joinCurves,
-  lowerBound,
   mergeCurves,
   NO_READINGS,
   readSlot,
@@ -39,6 +39,58 @@ export async function readSpans(
   fromMs: number,
   toMs: number,
 ): Promise<Map<number, Curve>> {
+  const stored = await fetchStored(db, seriesIds, fromMs, toMs)
+  return new Map(seriesIds.map((id) => [id, curveOf(stored.get(id), fromMs, toMs)]))
+}
+
+/** Series that are fetched together: so many fit into memory for any span of months. */
+const TOGETHER = 40
+
+/**
+ * Only the numbers (no NaN) of several series in a span, in no order; series after series. The next are fetched while
+ * these are worked on.
+ * @param visit is given an array that it may move about in, valid until it returns
+ */
+export async function visitNumbers(
+  db: Db,
+  seriesIds: readonly number[],
+  span: { readonly fromMs: number; readonly toMs: number },
+  visit: (seriesId: number, numbers: Float64Array) => void,
+): Promise<void> {
+  const fetchFrom = (start: number) =>
+    fetchStored(db, seriesIds.slice(start, start + TOGETHER), span.fromMs, span.toMs)
+  let room: Float64Array = new Float64Array()
+  let coming = fetchFrom(0)
+  for (let start = 0; start < seriesIds.length; start += TOGETHER) {
+    const stored = await coming
+    coming = fetchFrom(start + TOGETHER)
+    // Should the work fail, what was asked for ahead fails unheard.
+    coming.catch(() => undefined)
+    for (const id of seriesIds.slice(start, start + TOGETHER)) {
+      const own = stored.get(id)
+      const numbers =
+        own?.fresh === undefined
+          ? decodeNumbers(own?.chunks ?? [], deflate, span, room)
+          : curveOf(own, span.fromMs, span.toMs).values.filter((value) => !Number.isNaN(value))
+      if (own?.fresh === undefined && numbers.buffer !== room.buffer) room = new Float64Array(numbers.buffer)
+      visit(id, numbers)
+    }
+  }
+}
+
+/** What is stored of a series over a span, not decoded yet. */
+interface Stored {
+  readonly chunks: Uint8Array[]
+  /** Not sealed yet. */
+  fresh?: { readonly times: number[]; readonly values: number[] }
+}
+
+async function fetchStored(
+  db: Db,
+  seriesIds: readonly number[],
+  fromMs: number,
+  toMs: number,
+): Promise<Map<number, Stored>> {
   if (seriesIds.length === 0) return new Map()
   const { slots, layouts } = await placesOf(db, seriesIds)
   const [from, to] = [new Date(Math.max(fromMs, -62e12)), new Date(Math.min(toMs, 253e12))]
@@ -58,32 +110,33 @@ export async function readSpans(
       join hot on hot.source_id = at.source_id and hot.layout = at.layout and hot.ts between ${from} and ${to}
     order by 3`.execute(db)
 
-  const chunks = new Map<number, Curve[]>()
-  const fresh = new Map<number, { times: number[]; values: number[] }>()
+  const stored = new Map<number, Stored>()
+  const storedOf = (id: number): Stored => {
+    const known = stored.get(id) ?? { chunks: [] }
+    stored.set(id, known)
+    return known
+  }
   const add = (seriesId: number, atMs: number, value: number | null): void => {
     if (value === null) return
-    let column = fresh.get(seriesId)
-    if (column === undefined) fresh.set(seriesId, (column = { times: [], values: [] }))
-    column.times.push(atMs)
-    column.values.push(value)
+    const fresh = (storedOf(seriesId).fresh ??= { times: [], values: [] })
+    fresh.times.push(atMs)
+    fresh.values.push(value)
   }
   for (const { what, id, ms, data } of rows) {
-    if (what === 'chunk') {
-      const curve = decodeChunk(data, deflate, fromMs, toMs)
-      chunks.set(id, [...(chunks.get(id) ?? []), curve])
-    } else if (what === 'slot') add(id, Number(ms), readSlot(data, 0))
+    if (what === 'chunk') storedOf(id).chunks.push(data)
+    else if (what === 'slot') add(id, Number(ms), readSlot(data, 0))
     else
       for (const { seriesId, slot } of layouts.get(id)!.slots) add(seriesId, Number(ms), readSlot(data, slot))
   }
-  return new Map(
-    seriesIds.map((id) => {
-      const sealed = joinCurves(chunks.get(id) ?? [NO_READINGS])
-      const column = fresh.get(id)
-      if (column === undefined) return [id, sealed]
-      const hot = { times: Float64Array.from(column.times), values: Float64Array.from(column.values) }
-      return [id, follows(sealed, hot) ? joinCurves([sealed, hot]) : mergeCurves(sealed, hot).curve]
-    }),
-  )
+  return stored
+}
+
+function curveOf(stored: Stored | undefined, fromMs: number, toMs: number): Curve {
+  if (stored === undefined) return NO_READINGS
+  const sealed = decodeChunks(stored.chunks, deflate, fromMs, toMs)
+  if (stored.fresh === undefined) return sealed
+  const hot = { times: Float64Array.from(stored.fresh.times), values: Float64Array.from(stored.fresh.values) }
+  return follows(sealed, hot) ? joinCurves([sealed, hot]) : mergeCurves(sealed, hot).curve
 }
 
 const follows = (first: Curve, second: Curve): boolean =>
@@ -109,10 +162,4 @@ async function placesOf(db: Db, seriesIds: readonly number[]) {
     else slots.push(...own.map((each) => ({ ...each, sourceId, layout })))
   }
   return { slots, layouts }
-}
-
-/** The part of a curve between two instants, both included, without a copy. */
-export function cut({ times, values }: Curve, fromMs: number, toMs: number): Curve {
-  const [start, end] = [lowerBound(times, fromMs), lowerBound(times, toMs, true)]
-  return { times: times.subarray(start, end), values: values.subarray(start, end) }
 }

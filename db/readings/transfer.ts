@@ -1,10 +1,10 @@
 import { sql } from 'kysely'
 import { type MeasureKey } from '#core/measures'
-import type { Curve } from '#core/readings'
+import { type Curve, cut } from '#core/readings'
 import type { Db } from '../connect.ts'
 import { DAY_MS, dayOf } from './days.ts'
 import { lockSource, sealSeries } from './seal.ts'
-import { cut, readSpan } from './spans.ts'
+import { readSpan } from './spans.ts'
 
 /** A series by what people call it. */
 export interface NamedSeries {
