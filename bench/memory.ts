@@ -1,4 +1,5 @@
 import { spawn } from 'node:child_process'
+import { SPARING_MEMORY } from '../bin/house/children.mjs'
 import { report } from './measure.ts'
 import { openBenchCluster } from './store/cluster.ts'
 
@@ -13,6 +14,7 @@ try {
     ['--import', 'tsx', 'bench/store/week.ts', bench.url, bench.scratch],
     {
       stdio: ['ignore', 'pipe', 'inherit'],
+      env: { ...process.env, ...SPARING_MEMORY },
     },
   )
   let rest = ''

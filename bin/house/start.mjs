@@ -2,7 +2,7 @@ import { spawn } from 'node:child_process'
 import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { parseArgs } from 'node:util'
-import { keep } from './children.mjs'
+import { keep, SPARING_MEMORY } from './children.mjs'
 import { buildWeb, checkDisk, checkNode, HOME, installPackages, run } from './packages.mjs'
 import { checkPort, installPostgres, openCluster } from './postgres.mjs'
 import { command, say, Trouble } from './say.mjs'
@@ -93,7 +93,7 @@ await command(async () => {
       keep({
         name: 'collector',
         words: ['--import', 'tsx', 'bin/house/child.mjs', 'collector/main.ts'],
-        env,
+        env: { ...env, ...SPARING_MEMORY },
         logFolder,
       }),
     )
