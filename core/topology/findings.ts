@@ -7,6 +7,8 @@ export interface PartFinding {
   readonly kind: PartKind
   readonly name: string
   readonly facts: Readonly<Record<string, string>>
+  /** Why it is usually not worth watching: «no link», «empty bay». Such a part is left out until somebody picks it. */
+  readonly idle?: string
 }
 
 /** A gear as one source sees it. `key` is stable within the source; the gear's own id is found by its identities. */
@@ -17,6 +19,8 @@ export interface GearFinding {
   readonly identities: readonly Identity[]
   readonly facts: Readonly<Record<string, string>>
   readonly parts: readonly PartFinding[]
+  /** As of a part: «switched off». */
+  readonly idle?: string
 }
 
 export interface LinkFinding {
@@ -33,9 +37,27 @@ export interface ReadingFinding {
   readonly value: number | null
 }
 
+/**
+ * A count on the far side that only grows. Between two moments it becomes a reading of its measure: the growth a second,
+ * times `scale`.
+ */
+export interface CounterFinding {
+  readonly gear: string
+  readonly part: string | null
+  readonly measure: MeasureKey
+  /** In decimal: 64 bits do not fit a float64. */
+  readonly value: string
+  /** Where it wraps. */
+  readonly bits: 32 | 64
+  /** For how long it has been counting, where the far side says so. */
+  readonly countingMs: number | null
+  readonly scale?: number
+}
+
 /** What one reading of one source brought: everything a protocol knows, and nothing of the database. */
 export interface Findings {
   readonly gear: readonly GearFinding[]
   readonly links: readonly LinkFinding[]
   readonly readings: readonly ReadingFinding[]
+  readonly counters?: readonly CounterFinding[]
 }

@@ -1,4 +1,4 @@
-export type IdentityKind = 'uuid' | 'serial'
+export type IdentityKind = 'uuid' | 'serial' | 'wwn' | 'mac'
 
 export interface Identity {
   readonly kind: IdentityKind
@@ -6,7 +6,7 @@ export interface Identity {
 }
 
 /** Which identity decides when two disagree: a UUID is unique by itself, a serial only within its maker. */
-export const IDENTITY_PRECEDENCE: readonly IdentityKind[] = ['uuid', 'serial']
+export const IDENTITY_PRECEDENCE: readonly IdentityKind[] = ['uuid', 'serial', 'wwn', 'mac']
 
 const PLACEHOLDERS = new Set([
   '',
@@ -30,10 +30,24 @@ export function usableIdentities(identities: readonly Identity[]): Identity[] {
       .filter((identity) => identity.kind === kind)
       .map((identity) => ({
         kind,
-        value: kind === 'uuid' ? canonicalUuid(identity.value) : canonicalSerial(identity.value),
+        value: CANONICAL[kind](identity.value),
       }))
       .filter((identity): identity is Identity => identity.value !== null),
   )
+}
+
+const CANONICAL: Record<IdentityKind, (value: string) => string | null> = {
+  uuid: canonicalUuid,
+  serial: canonicalSerial,
+  wwn: (value) => canonicalHex(value, 16),
+  mac: (value) => canonicalHex(value, 12),
+}
+
+/** World wide names (8 octets) and hardware addresses (6): hex pairs, none of them all the same digit. */
+function canonicalHex(value: string, digits: number): string | null {
+  const hex = value.toLowerCase().replaceAll(/^(0x|naa\.|wwn-0x)|[:.\s-]/g, '')
+  if (hex.length !== digits || !/^[0-9a-f]+$/.test(hex) || /^(.)\1*$/.test(hex)) return null
+  return hex.match(/../g)!.join(':')
 }
 
 function canonicalUuid(value: string): string | null {

@@ -6,5 +6,6 @@ export {
   type PartFinding,
   type LinkFinding,
   type ReadingFinding,
+  type CounterFinding,
 } from './findings.ts'
 export { type GearState, GEAR_STATES, rollUp, worstState } from './state.ts'

@@ -9,6 +9,12 @@ export const UNITS = {
   hertz: { symbol: 'Hz', ucum: 'Hz' },
   second: { symbol: 's', ucum: 's' },
   minute: { symbol: 'min', ucum: 'min' },
+  millisecond: { symbol: 'ms', ucum: 'ms' },
+  day: { symbol: 'days', ucum: 'd' },
+  kilowattHour: { symbol: 'kWh', ucum: 'kW.h' },
+  cubicMetrePerHour: { symbol: 'm³/h', ucum: 'm3/h' },
+  bytePerSecond: { symbol: 'B/s', ucum: 'By/s' },
+  perSecond: { symbol: '/s', ucum: '/s' },
   byte: { symbol: 'B', ucum: 'By' },
   count: { symbol: '', ucum: '{count}' },
   state: { symbol: '', ucum: '' },
@@ -45,6 +51,7 @@ export function formatBytes(bytes: number): string {
  */
 export function formatValue(value: number, unit: Unit, decimals: number): string {
   if (unit === 'byte') return formatBytes(value)
+  if (unit === 'bytePerSecond') return `${formatBytes(value)}/s`
   const shown = formatNumber(unit === 'ratio' ? value * 100 : value, decimals)
   const { symbol } = UNITS[unit]
   return symbol === '' ? shown : `${shown}\u00a0${symbol}`

@@ -59,6 +59,14 @@ const TELLING: Record<PartKind, readonly string[]> = {
   battery: ['hw.voltage'],
   input: ['hw.voltage'],
   output: ['hw.voltage'],
+  port: ['hw.network.up', 'hw.network.io.receive'],
+  filesystem: ['system.filesystem.utilization'],
+  outlet: ['hw.power', 'hw.outlet.state'],
+  phase: ['hw.current', 'hw.voltage'],
+  leak: ['hw.leak'],
+  pump: ['hw.status'],
+  controller: ['hw.status'],
+  register: [],
 }
 
 export async function loadGearPage(
