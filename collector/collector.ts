@@ -9,7 +9,7 @@ import { openKeyFile, tokenHash } from '#db/secrets'
 import { type OpenSource, openSources, recordFailure } from '#db/sources'
 import type { Driver } from '#protocols/driver'
 import { redfish } from '#protocols/redfish'
-import { upsOverSnmp } from '#protocols/snmp'
+import { snmpAgent } from '#protocols/snmp'
 import { Delivery, type Taken } from './delivery.ts'
 import { startHousekeeper } from './housekeeper.ts'
 import { Judgement } from './judgement.ts'
@@ -22,7 +22,7 @@ import { Spool } from './spool.ts'
 import { Teller } from './teller.ts'
 
 const DRIVERS: ReadonlyMap<string, Driver> = new Map(
-  [redfish, upsOverSnmp].map((driver) => [driver.protocol, driver]),
+  [redfish, snmpAgent].map((driver) => [driver.protocol, driver]),
 )
 const SPOOL_LIMIT_BYTES = 2 * 1024 ** 3
 const mailJob = z.object({ id: z.string() })

@@ -1,12 +1,19 @@
 import type { ColumnType, Generated, JSONColumnType } from 'kysely'
 import type { GearKind, LinkKind, MeasureKey, PartKind } from '#core/measures'
 import type { Rule, Severity } from '#core/rules'
-import type { Failure } from '#core/sources'
+import type { Certificate, Failure, StageReport } from '#core/sources'
+import type { Findings } from '#core/topology'
 
 type Instant = ColumnType<Date, Date, Date>
 type MaybeInstant = ColumnType<Date | null, Date | null | undefined, Date | null>
 type CreatedAt = ColumnType<Date, Date | undefined, never>
 type Facts = JSONColumnType<Record<string, string>>
+
+export type SourceProtocol = 'redfish' | 'snmp' | 'otlp'
+/** What becomes of gear and parts that appear later. */
+export type NewItems = 'take' | 'ask'
+/** `watched`: its readings are kept. `left`: left out. `waiting`: new, for somebody to say. */
+export type ItemState = 'watched' | 'left' | 'waiting'
 
 /** The tables as `migrations/` makes them; columns in camelCase here, in snake_case there. */
 export interface Database {
@@ -51,7 +58,7 @@ export interface Database {
   source: {
     id: Generated<number>
     name: string
-    protocol: 'redfish' | 'snmp-ups' | 'otlp'
+    protocol: SourceProtocol
     address: string
     settings: JSONColumnType<Record<string, unknown>>
     credentialId: number | null
@@ -65,6 +72,35 @@ export interface Database {
     failedAt: MaybeInstant
     failures: Generated<number>
     checkRequestedAt: MaybeInstant
+    newItems: Generated<NewItems>
+  }
+  checkRun: {
+    id: Generated<string>
+    requestedAt: CreatedAt
+    requestedBy: string
+    sourceId: number | null
+    protocol: SourceProtocol
+    address: string
+    settings: JSONColumnType<Record<string, unknown>>
+    credentialId: number | null
+    sealed: Buffer | null
+    startedAt: MaybeInstant
+    finishedAt: MaybeInstant
+    stages: Generated<JSONColumnType<readonly StageReport[]>>
+    certificate: JSONColumnType<Certificate> | null
+    findings: JSONColumnType<Findings> | null
+    failure: JSONColumnType<Failure> | null
+  }
+  sourceItem: {
+    sourceId: number
+    gearKey: string
+    partKey: string
+    kind: GearKind | PartKind
+    name: string
+    state: ItemState
+    why: string | null
+    firstSeenAt: Instant
+    goneAt: MaybeInstant
   }
   sighting: { sourceId: number; key: string; gearId: number }
   series: {

@@ -2,9 +2,10 @@ import { sql } from 'kysely'
 import type { Failure, SourceClock } from '#core/sources'
 import type { Db } from './connect.ts'
 import { announce } from './live.ts'
+import type { SourceProtocol } from './schema.ts'
 import { type SecretKey, seal, tokenHash, unseal } from './secrets.ts'
 
-export type SourceProtocol = 'redfish' | 'snmp-ups' | 'otlp'
+export type { SourceProtocol } from './schema.ts'
 
 export interface SourceRow {
   readonly id: number

@@ -7,7 +7,7 @@ import { afterAll, afterEach, beforeAll, describe, expect, test } from 'vitest'
 import { failureSentence, type Outcome } from '#core/sources'
 import type { Findings } from '#core/topology'
 import { redfish } from '#protocols/redfish'
-import { upsOverSnmp } from '#protocols/snmp'
+import { snmpAgent } from '#protocols/snmp'
 import { freePorts } from '../bin/house/postgres.mjs'
 import { NO_JOURNAL } from './journal.ts'
 import { SimServer } from './model/server.ts'
@@ -73,7 +73,7 @@ type Version =
   | { version: 'v2c'; community?: string }
   | { version: 'v3'; user?: Partial<Record<keyof typeof UPS_USER, string>> }
 const readUps = (how: Version, timeoutMs = 1000) =>
-  upsOverSnmp.collect({
+  snmpAgent.collect({
     target: {
       address: `127.0.0.1:${BASE + 1}`,
       settings: { version: how.version },
@@ -168,11 +168,14 @@ describe('a controller over Redfish', () => {
     const rude: Server = createTcpServer((socket) => socket.end('220 mail here\r\n'))
     await new Promise<void>((resolve) => plain.listen(BASE + 6, '127.0.0.1', resolve))
     await new Promise<void>((resolve) => rude.listen(BASE + 7, '127.0.0.1', resolve))
-    for (const port of [BASE + 6, BASE + 7]) {
-      const { kind, sentence } = failed(await readServer({ address: `https://127.0.0.1:${port}` }))
-      expect(kind).toBe('malformed')
-      expect(sentence).toMatch(/does not speak TLS/)
-    }
+    expect(failed(await readServer({ address: `https://127.0.0.1:${BASE + 6}` }))).toMatchObject({
+      kind: 'plainOnly',
+      sentence: expect.stringMatching(/does not speak TLS: it answered plainly, «HTTP/) as string,
+    })
+    expect(failed(await readServer({ address: `https://127.0.0.1:${BASE + 7}` }))).toMatchObject({
+      kind: 'otherProtocol',
+      sentence: expect.stringMatching(/«220 mail here»/) as string,
+    })
     plain.close()
     rude.close()
   })

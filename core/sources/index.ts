@@ -1,2 +1,22 @@
-export { type Failure, type Outcome, failureSentence, type FailureKind } from './outcome.ts'
+export {
+  type Distrust,
+  type Failure,
+  type Outcome,
+  failureSentence,
+  type FailureKind,
+  whatHappened,
+  whatMends,
+} from './outcome.ts'
+export {
+  type Certificate,
+  type Exchange,
+  foundSentence,
+  newStages,
+  type Stage,
+  STAGE_LABELS,
+  stageOf,
+  type StageReport,
+  STAGES,
+  type StageState,
+} from './check.ts'
 export { type Freshness, freshness, backoffMs, type SourceClock, silenceSentence } from './freshness.ts'

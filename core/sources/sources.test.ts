@@ -42,7 +42,15 @@ test('every failure says where, and ends as a sentence', () => {
     { kind: 'connectionRefused', address },
     { kind: 'connectionLost', address, detail: 'reset' },
     { kind: 'timedOut', address, waitedMs: 3000 },
+    { kind: 'unreachable', address, detail: 'EHOSTUNREACH' },
+    { kind: 'filtered', address, waitedMs: 3000 },
+    { kind: 'plainOnly', address, seen: 'HTTP/1.1 200 OK' },
+    { kind: 'tlsOnly', address },
+    { kind: 'otherProtocol', address, asked: 'Redfish', seen: '220 mail' },
     { kind: 'untrusted', address, detail: 'it has expired' },
+    ...(
+      ['unknownAuthority', 'signedByItself', 'expired', 'notYetValid', 'wrongName', 'wrongSignature'] as const
+    ).map((reason): Failure => ({ kind: 'untrusted', address, detail: 'it is so', reason })),
     { kind: 'credentialsRefused', address, detail: 'HTTP 401' },
     { kind: 'notAllowed', address, what: '/redfish/v1/Systems' },
     { kind: 'malformed', address, detail: 'no JSON' },

@@ -1,5 +1,21 @@
-import { Agent, errors, request } from 'undici'
-import type { Failure } from '#core/sources'
+import type { IncomingHttpHeaders } from 'node:http'
+import { TLSSocket } from 'node:tls'
+import { Agent, buildConnector, errors, request } from 'undici'
+import type { Exchange, Failure } from '#core/sources'
+import {
+  addressOf,
+  checkFingerprint,
+  connectFailure,
+  distrustFailure,
+  type Endpoint,
+  errorCode,
+  firstWords,
+  OtherFingerprint,
+  otherFingerprint,
+  printable,
+  speaksTls,
+  type Trust,
+} from '#protocols/reach'
 
 /** A failure on its way up through a walk; drivers turn it back into an `Outcome`. */
 export class FetchFailure extends Error {
@@ -17,16 +33,55 @@ export interface HttpTarget {
   readonly timeoutMs: number
   /** For one answer. */
   readonly limitBytes: number
+  /** What is asked here, for a sentence: «Redfish». */
+  readonly protocol: string
+  /** Told of each question and answer. `credential`: how it is called where one goes along. */
+  readonly trace?: { readonly tell: (exchange: Exchange) => void; readonly credential: string | null }
 }
 
-/** One connection pool for one reading. An authority given here is trusted in addition to none: it replaces them. */
-export function openAgent(authorityPem: string | null): Agent {
+export interface Reply {
+  readonly headers: IncomingHttpHeaders
+  readonly body: Buffer
+}
+
+const CONNECT_MS = 3000
+const PROBE_MS = 1500
+
+/** One connection pool for one reading. */
+export function openAgent(trust: Trust): Agent {
+  const connector = buildConnector({
+    timeout: CONNECT_MS,
+    ...(trust.fingerprint !== null
+      ? // Nothing is sent before the fingerprint was compared, below.
+        // A resumed session presents no certificate (RFC 8446 §4.6.1), so none is kept.
+        { rejectUnauthorized: false, maxCachedSessions: 0 }
+      : trust.authorityPem === null
+        ? {}
+        : { ca: trust.authorityPem }),
+  })
   return new Agent({
     connections: 4,
     keepAliveTimeout: 5000,
     maxHeaderSize: 32_768,
-    connect: authorityPem === null ? {} : { ca: authorityPem },
+    connect(options, callback) {
+      connector(options, (error, socket) => {
+        if (error !== null) return callback(error, null)
+        try {
+          if (socket instanceof TLSSocket) checkFingerprint(socket, trust)
+          callback(null, socket)
+        } catch (refusal) {
+          socket.destroy()
+          callback(refusal as Error, null)
+        }
+      })
+    },
   })
+}
+
+/** Host and port of an address, the port of its scheme when it names none. */
+export function endpointOf(url: URL): Endpoint {
+  const host = url.hostname.replaceAll(/[[\]]/g, '')
+  return { host, port: url.port === '' ? (url.protocol === 'https:' ? 443 : 80) : Number(url.port) }
 }
 
 /**
@@ -34,86 +89,121 @@ export function openAgent(authorityPem: string | null): Agent {
  * @throws FetchFailure for everything the far side can do wrong, oversized and endless answers included.
  */
 export async function getJson(target: HttpTarget, path: string): Promise<unknown> {
-  const address = new URL(target.origin).host
+  const { headers, body } = await get(target, path, 'application/json')
+  const text = body.toString('utf8')
+  try {
+    return JSON.parse(text) as unknown
+  } catch {
+    const address = addressOf(endpointOf(new URL(target.origin)))
+    const type = headers['content-type'] ?? 'no type'
+    if (/html/.test(type)) throw otherProtocol(target, `a page of type ${type}`)
+    throw new FetchFailure({
+      kind: 'malformed',
+      address,
+      detail: `${path} is not JSON, it begins with «${printable(text)}»`,
+    })
+  }
+}
+
+/** One answer with status 200. @throws FetchFailure as `getJson` does */
+export async function get(target: HttpTarget, path: string, accept: string): Promise<Reply> {
+  const startedMs = performance.now()
+  const tell = (received: string, isAccepted: boolean): void => {
+    const credential = target.trace?.credential ?? null
+    target.trace?.tell({
+      sent: `GET ${path}${credential === null ? '' : ` with ${credential}`}`,
+      received,
+      tookMs: performance.now() - startedMs,
+      isAccepted,
+    })
+  }
   try {
     const reply = await request(new URL(path, target.origin), {
       dispatcher: target.agent,
-      headers: { accept: 'application/json', ...target.headers },
+      headers: { accept, ...target.headers },
       signal: target.signal,
     })
     if (reply.statusCode !== 200) {
       await reply.body.dump({ limit: 16_384, signal: target.signal }).catch(() => undefined)
-      throw new FetchFailure(statusFailure(address, path, reply.statusCode))
+      tell(`HTTP ${reply.statusCode}${challengeOf(reply.headers)}`, false)
+      throw new FetchFailure(await statusFailure(target, path, reply.statusCode))
     }
-    const text = await readLimited(reply.body, target.limitBytes, address)
-    try {
-      return JSON.parse(text) as unknown
-    } catch {
-      throw malformed(address, `${path} is not JSON, it begins with «${printable(text.slice(0, 40))}»`)
-    }
+    const body = await readLimited(reply.body, target)
+    tell(`HTTP 200, ${body.length} B of ${reply.headers['content-type'] ?? 'no type'}`, true)
+    return { headers: reply.headers, body }
   } catch (error) {
     if (error instanceof FetchFailure) throw error
-    throw new FetchFailure(connectionFailure(error, address, target))
+    const failure = await connectionFailure(error, target, performance.now() - startedMs)
+    tell(`no answer: ${errorCode(error) || failure.kind}`, false)
+    throw new FetchFailure(failure)
   }
 }
 
-const malformed = (address: string, detail: string) =>
-  new FetchFailure({ kind: 'malformed', address, detail })
+const challengeOf = (headers: IncomingHttpHeaders): string =>
+  headers['www-authenticate'] === undefined
+    ? ''
+    : `, asking for «${printable(String(headers['www-authenticate']))}»`
 
-const printable = (text: string): string => text.replaceAll(/[^\x20-\x7e]/g, '·')
+const otherProtocol = ({ origin, protocol }: HttpTarget, seen: string): FetchFailure =>
+  new FetchFailure({
+    kind: 'otherProtocol',
+    address: addressOf(endpointOf(new URL(origin))),
+    asked: protocol,
+    seen,
+  })
 
-function statusFailure(address: string, path: string, status: number): Failure {
-  if (status === 401) return { kind: 'credentialsRefused', address, detail: 'HTTP 401' }
+async function statusFailure(target: HttpTarget, path: string, status: number): Promise<Failure> {
+  const url = new URL(target.origin)
+  const endpoint = endpointOf(url)
+  const address = addressOf(endpoint)
+  if (status === 401) return { kind: 'credentialsRefused', address, detail: `HTTP 401 for ${path}` }
   if (status === 403) return { kind: 'notAllowed', address, what: path }
+  // Many a server answers a plain request on its TLS port with a 400 of plain text.
+  if (status === 400 && url.protocol === 'http:' && (await speaksTls(endpoint, PROBE_MS)))
+    return { kind: 'tlsOnly', address }
   return { kind: 'malformed', address, detail: `HTTP ${status} for ${path}` }
 }
 
-async function readLimited(
-  body: AsyncIterable<Buffer>,
-  limitBytes: number,
-  address: string,
-): Promise<string> {
+async function readLimited(body: AsyncIterable<Buffer>, target: HttpTarget): Promise<Buffer> {
   const chunks: Buffer[] = []
   let size = 0
   for await (const chunk of body) {
     size += chunk.byteLength
-    if (size > limitBytes) throw new FetchFailure({ kind: 'tooLarge', address, limitBytes })
+    if (size > target.limitBytes) {
+      const address = addressOf(endpointOf(new URL(target.origin)))
+      throw new FetchFailure({ kind: 'tooLarge', address, limitBytes: target.limitBytes })
+    }
     chunks.push(chunk)
   }
-  return Buffer.concat(chunks).toString('utf8')
+  return Buffer.concat(chunks)
 }
 
-const UNTRUSTED: Record<string, string> = {
-  DEPTH_ZERO_SELF_SIGNED_CERT: 'it is signed by itself',
-  SELF_SIGNED_CERT_IN_CHAIN: 'its authority is not one of the trusted',
-  UNABLE_TO_VERIFY_LEAF_SIGNATURE: 'its authority is not one of the trusted',
-  UNABLE_TO_GET_ISSUER_CERT_LOCALLY: 'its authority is not one of the trusted',
-  CERT_SIGNATURE_FAILURE: 'the signature of its authority does not fit',
-  CERT_HAS_EXPIRED: 'it has expired',
-  CERT_NOT_YET_VALID: 'it is not valid yet',
-  ERR_TLS_CERT_ALTNAME_INVALID: 'it is made out to another name',
-}
-
-function connectionFailure(error: unknown, address: string, target: HttpTarget): Failure {
+async function connectionFailure(error: unknown, target: HttpTarget, waitedMs: number): Promise<Failure> {
+  const url = new URL(target.origin)
+  const endpoint = endpointOf(url)
+  const address = addressOf(endpoint)
   const code = errorCode(error)
-  if (target.signal.aborted || /TIMEOUT/.test(code)) {
+  if (
+    error instanceof OtherFingerprint ||
+    (error instanceof Error && error.cause instanceof OtherFingerprint)
+  )
+    return otherFingerprint(address)
+  const known = connectFailure(code, endpoint, Math.round(waitedMs)) ?? distrustFailure(code, address)
+  if (known !== null) return known
+  if (target.signal.aborted || /TIMEOUT/.test(code))
     return { kind: 'timedOut', address, waitedMs: target.timeoutMs }
-  }
-  if (code === 'ENOTFOUND' || code === 'EAI_AGAIN')
-    return { kind: 'unknownName', host: new URL(target.origin).hostname }
-  if (code === 'ECONNREFUSED') return { kind: 'connectionRefused', address }
-  if (code in UNTRUSTED) return { kind: 'untrusted', address, detail: UNTRUSTED[code]! }
   if (code === 'EPROTO' || /SSL/.test(code)) {
-    return { kind: 'malformed', address, detail: 'the port does not speak TLS' }
+    const said = printable(await firstWords(endpoint, 'GET / HTTP/1.0\r\n\r\n', PROBE_MS))
+    if (said.startsWith('HTTP/')) return { kind: 'plainOnly', address, seen: said }
+    return { kind: 'otherProtocol', address, asked: 'TLS', seen: said === '' ? 'silence' : said }
   }
-  if (error instanceof errors.HTTPParserError || /UND_ERR_HEADERS/.test(code)) {
-    return { kind: 'malformed', address, detail: 'the port does not speak HTTP as it should' }
+  const isNotHttp =
+    error instanceof errors.HTTPParserError || /UND_ERR_(HEADERS|SOCKET)|^HPE_|RESET/.test(code)
+  if (isNotHttp && url.protocol === 'http:' && (await speaksTls(endpoint, PROBE_MS)))
+    return { kind: 'tlsOnly', address }
+  if (error instanceof errors.HTTPParserError || /UND_ERR_HEADERS|^HPE_/.test(code)) {
+    const said = printable(await firstWords(endpoint, '', PROBE_MS))
+    return { kind: 'otherProtocol', address, asked: 'HTTP', seen: said === '' ? 'not HTTP' : said }
   }
   return { kind: 'connectionLost', address, detail: code === '' ? String(error) : code }
-}
-
-function errorCode(error: unknown): string {
-  if (!(error instanceof Error)) return ''
-  const code = 'code' in error && typeof error.code === 'string' ? error.code : ''
-  return code === '' && error.cause !== undefined ? errorCode(error.cause) : code
 }

@@ -1,1 +1,1 @@
-export { getJson, type HttpTarget, openAgent, FetchFailure } from './fetch.ts'
+export { endpointOf, FetchFailure, get, getJson, type HttpTarget, openAgent, type Reply } from './fetch.ts'

@@ -1,7 +1,9 @@
 import { setMaxListeners } from 'node:events'
 import { z } from 'zod'
-import { FetchFailure, getJson, openAgent } from '#protocols/http'
+import type { Failure } from '#core/sources'
 import type { Driver } from '#protocols/driver'
+import { endpointOf, FetchFailure, getJson, type HttpTarget, openAgent } from '#protocols/http'
+import { addressOf } from '#protocols/reach'
 import { findingsOf } from './findings.ts'
 import { ShapeError, walk } from './walk.ts'
 
@@ -9,40 +11,67 @@ const LIMIT_BYTES = 4 * 1024 * 1024
 
 export const redfishTarget = z.object({
   address: z.url({ protocol: /^https$/, error: 'The address of a controller begins with https://' }),
-  settings: z.object({ authorityPem: z.string().nullable().default(null) }),
+  settings: z.object({
+    authorityPem: z.string().nullable().default(null),
+    fingerprint: z.string().nullable().default(null),
+  }),
   secret: z.object({ username: z.string(), password: z.string() }),
 })
 
-/** A server's management controller by Redfish (DMTF DSP0266) over HTTPS with basic authentication (§13.3.2). */
+/** What may be asked of Redfish without a credential: the service root (DSP0266 §6.2, §13.3.1). */
+const OPEN = '/redfish/v1/'
+
+/** A management controller by Redfish (DMTF DSP0266) over HTTPS with basic authentication (§13.3.2). */
 export const redfish: Driver = {
   protocol: 'redfish',
-  async collect({ target, timeoutMs }) {
+  reach(target) {
+    const { address, settings } = redfishTarget.parse(target)
+    return { ...endpointOf(new URL(address)), transport: 'tls', trust: settings }
+  },
+  async collect({ target, timeoutMs, trace }) {
     const { address, settings, secret } = redfishTarget.parse(target)
-    const agent = openAgent(settings.authorityPem)
+    const agent = openAgent(settings)
     const token = Buffer.from(`${secret.username}:${secret.password}`).toString('base64')
     const signal = AbortSignal.timeout(timeoutMs)
     setMaxListeners(0, signal) // every request of the walk listens to the one deadline
-    const http = {
-      origin: new URL(address).origin,
-      agent,
+    const common = { origin: new URL(address).origin, agent, signal, timeoutMs, limitBytes: LIMIT_BYTES }
+    const open: HttpTarget = {
+      ...common,
+      protocol: 'Redfish',
+      headers: { 'odata-version': '4.0' },
+      ...(trace === undefined
+        ? {}
+        : { trace: { tell: (each) => trace({ ...each, isAccepted: false }), credential: null } }),
+    }
+    const http: HttpTarget = {
+      ...common,
+      protocol: 'Redfish',
       headers: { authorization: `Basic ${token}`, 'odata-version': '4.0' },
-      signal,
-      timeoutMs,
-      limitBytes: LIMIT_BYTES,
+      ...(trace === undefined ? {} : { trace: { tell: trace, credential: `user ${secret.username}` } }),
     }
     try {
-      return { kind: 'found', found: findingsOf(await walk((path) => getJson(http, path))) }
+      const found = findingsOf(await walk((path) => getJson(path === OPEN ? open : http, path)))
+      return { kind: 'found', found }
     } catch (error) {
-      if (error instanceof FetchFailure) return { kind: 'failed', failure: error.failure }
+      if (error instanceof FetchFailure) return { kind: 'failed', failure: asRedfish(error.failure) }
       if (error instanceof ShapeError) {
-        return {
-          kind: 'failed',
-          failure: { kind: 'malformed', address: new URL(address).host, detail: error.message },
-        }
+        const where = addressOf(endpointOf(new URL(address)))
+        return { kind: 'failed', failure: { kind: 'malformed', address: where, detail: error.message } }
       }
       throw error
     } finally {
       void agent.destroy()
     }
   },
+}
+
+/** A web server that has nothing at Redfish's own path is no controller. */
+function asRedfish(failure: Failure): Failure {
+  if (failure.kind !== 'malformed' || failure.detail !== `HTTP 404 for ${OPEN}`) return failure
+  return {
+    kind: 'unsupported',
+    address: failure.address,
+    detail: 'a web server answers, but has no Redfish service at /redfish/v1/',
+    hint: 'Redfish may be switched off in its settings, or this is another device; switch it on there, or check the address.',
+  }
 }

@@ -1,129 +1,152 @@
-import snmp from 'net-snmp'
-import { z } from 'zod'
 import type { Failure } from '#core/sources'
 import type { Driver } from '#protocols/driver'
-import { upsFindings, type VarbindMap } from './ups.ts'
+import { addressOf } from '#protocols/reach'
+import {
+  failureOf,
+  getObjects,
+  greetAgent,
+  openSession,
+  snmpEndpoint,
+  type SnmpTarget,
+  snmpTarget,
+  SnmpError,
+  traced,
+  type Value,
+  walkObjects,
+} from './session.ts'
+import { agentFindings, SYSTEM_TREE } from './agent.ts'
+import { HOST_WALKS } from './host.ts'
+import { INTERFACE_WALKS } from './interfaces.ts'
+import { SENSOR_WALKS } from './sensors.ts'
+import { UPS_TREE } from './ups.ts'
 
-const addressPattern = /^(?:snmp:\/\/)?\[?([^\]]+?)\]?(?::(\d+))?$/
+const MIB_2 = '1.3.6.1.2.1'
+const REST = [...HOST_WALKS, ...INTERFACE_WALKS, ...SENSOR_WALKS]
+/** Walks that are under way together on one session. */
+const AT_ONCE = 4
+const SYS_OBJECT_ID = '1.3.6.1.2.1.1.2.0'
+const PROBE_MS = 1500
 
-export const snmpTarget = z.object({
-  address: z.string().regex(addressPattern, 'The address is a host, with a port if it is not 161'),
-  settings: z.object({
-    version: z.enum(['v2c', 'v3']),
-    authentication: z.enum(['sha', 'sha256', 'sha512']).default('sha256'),
-    privacy: z.enum(['aes', 'aes256b']).default('aes'),
-  }),
-  secret: z.union([
-    z.object({ community: z.string().min(1) }),
-    z.object({
-      username: z.string().min(1),
-      authPassword: z.string().min(8),
-      privPassword: z.string().min(8),
-    }),
-  ]),
-})
-type SnmpTarget = z.infer<typeof snmpTarget>
-
-const UPS_TREE = '1.3.6.1.2.1.33.1'
-const MOST_OBJECTS = 2000
-
-/** A UPS by SNMP v2c or v3 (RFC 3414, RFC 7860 for SHA-2, RFC 3826 for AES), read by walking the UPS-MIB. */
-export const upsOverSnmp: Driver = {
-  protocol: 'snmp-ups',
-  async collect({ target, timeoutMs }) {
+/** Whatever an SNMP agent has that is known here. */
+export const snmpAgent: Driver = {
+  protocol: 'snmp',
+  reach(target) {
+    const trust = { authorityPem: null, fingerprint: null }
+    return { ...snmpEndpoint(snmpTarget.parse(target)), transport: 'udp', trust }
+  },
+  async greet(target, timeoutMs) {
+    const greeted = await greetAgent(snmpEndpoint(snmpTarget.parse(target)), Math.min(PROBE_MS, timeoutMs))
+    return greeted.kind === 'failed' ? greeted : { kind: 'found', found: greeted.found.said }
+  },
+  async collect({ target, timeoutMs, trace }) {
     const parsed = snmpTarget.parse(target)
-    const [, host = '', port = '161'] = addressPattern.exec(parsed.address) ?? []
-    const address = `${host}:${port}`
-    const session = openSession(host, Number(port), parsed, timeoutMs)
+    const address = addressOf(snmpEndpoint(parsed))
+    const untilMs = performance.now() + timeoutMs
+    const left = (): number => Math.max(1, untilMs - performance.now())
+    const session = openSession(parsed, timeoutMs)
     try {
-      const walked = await walkTree(session, timeoutMs)
-      if (walked.kind === 'failed')
-        return { kind: 'failed', failure: explain(walked.error, address, parsed, timeoutMs) }
-      const found = upsFindings(walked.values)
+      await traced(
+        { trace, sent: `GET sysObjectID (${SYS_OBJECT_ID}) as ${whoOf(parsed)}` },
+        () => getObjects(session, [SYS_OBJECT_ID], left()),
+        (objects) => String(objects.get(SYS_OBJECT_ID) ?? 'no such object'),
+      )
+      const objects = new Map<string, Value>()
+      await traced(
+        { trace, sent: `walks of what is known here below ${MIB_2}` },
+        async () => {
+          // Most agents have few of these trees; one that is not there costs a single answer.
+          for (const found of await Promise.all(
+            [SYSTEM_TREE, UPS_TREE].map((tree) => walkObjects(session, tree, left())),
+          ))
+            for (const [oid, value] of found) objects.set(oid, value)
+          if (![...objects.keys()].some((oid) => oid.startsWith(`${UPS_TREE}.`)))
+            await walkSome(session, REST, left, objects)
+          return objects
+        },
+        (found) => `${found.size} objects`,
+      )
+      const found = agentFindings(objects)
       if (found !== null) return { kind: 'found', found }
-      const detail = 'it answers SNMP, but has no UPS tree (RFC 1628)'
-      return { kind: 'failed', failure: { kind: 'unsupported', address, detail } }
+      return {
+        kind: 'failed',
+        failure: {
+          kind: 'unsupported',
+          address,
+          detail: `it answers SNMP, but has none of the trees that are read here (UPS, host, ports, sensors)`,
+          hint: 'The account may be kept from them by a view: let it read all of 1.3.6.1.2.1.',
+        },
+      }
+    } catch (error) {
+      if (!(error instanceof SnmpError)) throw error
+      return { kind: 'failed', failure: failureOf(error, parsed, timeoutMs) }
     } finally {
       session.close()
     }
   },
+  async explain({ target, timeoutMs, failure }) {
+    return failure.kind === 'timedOut'
+      ? explainSilence(snmpTarget.parse(target), timeoutMs, failure)
+      : failure
+  },
 }
 
-function openSession(host: string, port: number, target: SnmpTarget, timeoutMs: number): snmp.Session {
-  const common = { port, retries: 1, timeout: Math.floor(timeoutMs / 2), backwardsGetNexts: true }
-  if ('community' in target.secret) {
-    return snmp.createSession(host, target.secret.community, { ...common, version: snmp.Version2c })
+async function walkSome(
+  session: ReturnType<typeof openSession>,
+  trees: readonly string[],
+  left: () => number,
+  into: Map<string, Value>,
+): Promise<void> {
+  const queue = [...trees]
+  const work = async (): Promise<void> => {
+    for (let tree = queue.shift(); tree !== undefined; tree = queue.shift())
+      for (const [oid, value] of await walkObjects(session, tree, left())) into.set(oid, value)
   }
-  const { username, authPassword, privPassword } = target.secret
-  return snmp.createV3Session(
-    host,
-    {
-      name: username,
-      level: snmp.SecurityLevel.authPriv,
-      authProtocol: snmp.AuthProtocols[target.settings.authentication],
-      authKey: authPassword,
-      privProtocol: snmp.PrivProtocols[target.settings.privacy],
-      privKey: privPassword,
-    },
-    { ...common, version: snmp.Version3 },
-  )
+  await Promise.all(Array.from({ length: AT_ONCE }, work))
 }
 
-type Walked =
-  | { readonly kind: 'walked'; readonly values: VarbindMap }
-  | { readonly kind: 'failed'; readonly error: Error }
+const whoOf = ({ settings, secret }: SnmpTarget): string =>
+  'community' in secret ? `${settings.version} with a community` : `v3 user ${secret.username}`
 
-/** The whole UPS tree by GetBulk. The deadline is for all of it; what comes after it is not waited for. */
-function walkTree(session: snmp.Session, timeoutMs: number): Promise<Walked> {
-  return new Promise((resolve) => {
-    const values = new Map<string, string | number>()
-    const fail = (error: Error) => {
-      clearTimeout(deadline)
-      resolve({ kind: 'failed', error })
+/** An agent drops what it cannot verify. What it answers without, or with less, tells which of them it was. */
+async function explainSilence(
+  target: SnmpTarget,
+  timeoutMs: number,
+  failure: Failure & { kind: 'timedOut' },
+): Promise<Failure> {
+  const endpoint = snmpEndpoint(target)
+  const address = addressOf(endpoint)
+  const greeted = await greetAgent(endpoint, Math.min(PROBE_MS, timeoutMs))
+  if (greeted.kind === 'failed') return greeted.failure
+  if (!greeted.found.isAnswered) return { ...failure, kind: 'filtered' }
+  if ('community' in target.secret)
+    return {
+      kind: 'credentialsRefused',
+      address,
+      detail: `an agent is there, and says nothing to this community by ${target.settings.version}`,
+      hint: 'Check the community, that this version is switched on there, and that this machine may ask it.',
     }
-    const deadline = setTimeout(() => fail(new Error('Request timed out')), timeoutMs)
-    session.on('error', fail)
-    session.subtree(
-      UPS_TREE,
-      20,
-      (varbinds: unknown[]) => {
-        for (const varbind of varbinds.flat() as snmp.Varbind[]) {
-          if (snmp.isVarbindError(varbind)) continue
-          const value = plain(varbind)
-          if (value !== null) values.set(varbind.oid, value)
-        }
-        // A device that never stops counting up is cut off: `true` ends the walk.
-        return values.size > MOST_OBJECTS
-      },
-      (error: Error | null) => {
-        if (error !== null && error !== undefined) return fail(error)
-        clearTimeout(deadline)
-        resolve({ kind: 'walked', values })
-      },
-    )
-  })
-}
-
-function plain(varbind: snmp.Varbind): string | number | null {
-  const value: unknown = varbind.value
-  if (typeof value === 'number' || typeof value === 'string') return value
-  return Buffer.isBuffer(value) ? value.toString('utf8') : null
-}
-
-function explain(error: Error, address: string, target: SnmpTarget, timeoutMs: number): Failure {
-  const code = 'code' in error ? String(error.code) : ''
-  if (code === 'ENOTFOUND' || code === 'EAI_AGAIN')
-    return { kind: 'unknownName', host: address.split(':')[0]! }
-  if (code === 'ECONNREFUSED') return { kind: 'connectionRefused', address }
-  if (/timed out/i.test(error.message)) {
-    const hint =
-      'community' in target.secret
-        ? 'A wrong community looks the same as a device that is off: check the community, the port and the firewall.'
-        : 'A wrong password of a v3 user can look the same as a device that is off: check both, the port and the firewall.'
-    return { kind: 'timedOut', address, waitedMs: timeoutMs, hint }
+  const session = openSession(target, timeoutMs, 'authOnly')
+  try {
+    await getObjects(session, [SYS_OBJECT_ID], timeoutMs)
+  } catch (error) {
+    const second = failureOf(error as Error, target, timeoutMs)
+    // «authorizationError» and the like come only after the digest was found right.
+    if (second.kind === 'credentialsRefused' && /digest|user/i.test(second.detail)) return second
+    // Who is not known is told so; who is, and signs wrongly, may be dropped without a word.
+    if (second.kind === 'timedOut')
+      return {
+        kind: 'credentialsRefused',
+        address,
+        detail: 'an agent is there, and drops what is signed by this user',
+        hint: 'The authentication password, or its algorithm, is not the one that is set there.',
+      }
+  } finally {
+    session.close()
   }
-  if (/usm|auth|digest|unknown user|decrypt|security/i.test(error.message)) {
-    return { kind: 'credentialsRefused', address, detail: error.message }
+  return {
+    kind: 'credentialsRefused',
+    address,
+    detail: 'user and authentication password are right, and what is encrypted is not understood',
+    hint: 'The privacy password, or its algorithm, is not the one that is set there.',
   }
-  return { kind: 'malformed', address, detail: error.message }
 }

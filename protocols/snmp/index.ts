@@ -1,2 +1,4 @@
-export { upsOverSnmp, snmpTarget } from './driver.ts'
-export { upsFindings, UPS_OIDS, type VarbindMap } from './ups.ts'
+export { snmpAgent } from './driver.ts'
+export { agentFindings } from './agent.ts'
+export { snmpTarget, type Objects } from './session.ts'
+export { upsFindings, UPS_OIDS } from './ups.ts'

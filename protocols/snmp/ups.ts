@@ -1,6 +1,8 @@
 import type { Findings, PartFinding, ReadingFinding } from '#core/topology'
+import { numberOf, type Objects, textOf } from './session.ts'
 
 const MIB = '1.3.6.1.2.1.33.1'
+export const UPS_TREE = MIB
 
 /** Objects of the UPS-MIB, RFC 1628. Scalars end in `.0`; table columns take the line's index. */
 export const UPS_OIDS = {
@@ -22,9 +24,6 @@ export const UPS_OIDS = {
   alarmEntry: `${MIB}.6.2.1`,
   wellKnownAlarms: `${MIB}.6.3`,
 } as const
-
-/** Values by OID; text as string, numbers as number, OIDs in dotted form. */
-export type VarbindMap = ReadonlyMap<string, string | number>
 
 /** `upsWellKnownAlarms` 1..24, RFC 1628 §3. */
 const ALARMS = [
@@ -61,13 +60,13 @@ const OF_AN_OUTAGE = new Set([2, 3, 4, 6, 9, 21, 22, 23, 24])
  * One UPS from what its agent answered.
  * @returns `null` when not one object of the UPS-MIB is there: the agent is something else.
  */
-export function upsFindings(values: VarbindMap): Findings | null {
+export function upsFindings(values: Objects): Findings | null {
   if (![...values.keys()].some((oid) => oid.startsWith(`${MIB}.`))) return null
   const number = (oid: string, scale = 1): number | null => {
-    const value = values.get(oid)
-    return typeof value === 'number' && Number.isFinite(value) ? value * scale : null
+    const value = numberOf(values.get(oid))
+    return value === null ? null : value * scale
   }
-  const text = (oid: string): string => String(values.get(oid) ?? '').trim()
+  const text = (oid: string): string => textOf(values.get(oid))
   const gear = 'ups'
   const readings: ReadingFinding[] = []
   const read = (measure: ReadingFinding['measure'], value: number | null, part: string | null = null) =>
@@ -129,7 +128,7 @@ export function upsFindings(values: VarbindMap): Findings | null {
 const positive = (value: number | null): number | null => (value === null || value <= 0 ? null : value)
 
 /** The indices of a table's rows, from whichever of its columns are there. */
-function linesOf(values: VarbindMap, entry: string): number[] {
+function linesOf(values: Objects, entry: string): number[] {
   const indices = [...values.keys()].flatMap((oid) => {
     const match = oid.startsWith(`${entry}.`) ? /^\d+\.(\d+)$/.exec(oid.slice(entry.length + 1)) : null
     return match === null ? [] : [Number(match[1])]
@@ -138,9 +137,9 @@ function linesOf(values: VarbindMap, entry: string): number[] {
 }
 
 /** Numbers of the well-known alarms in `upsAlarmTable`, by their `upsAlarmDescr`. */
-function alarmNumbers(values: VarbindMap): number[] {
+function alarmNumbers(values: Objects): number[] {
   return linesOf(values, UPS_OIDS.alarmEntry).flatMap((row) => {
-    const described = String(values.get(`${UPS_OIDS.alarmEntry}.2.${row}`) ?? '')
+    const described = textOf(values.get(`${UPS_OIDS.alarmEntry}.2.${row}`))
     const prefix = `${UPS_OIDS.wellKnownAlarms}.`
     return described.startsWith(prefix) ? [Number(described.slice(prefix.length))] : []
   })

@@ -96,7 +96,7 @@ async function loadSources(trx: Db, options: DemoOptions): Promise<Map<string, n
     const isFirst = name === 'harbour-A'
     const id = await insertSource(trx, {
       name: `${name} card`,
-      protocol: 'snmp-ups',
+      protocol: 'snmp',
       address: `127.0.0.1:${port}`,
       settings: { version: isFirst ? 'v2c' : 'v3', authentication: 'sha256', privacy: 'aes' },
       intervalSeconds,

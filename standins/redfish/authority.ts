@@ -5,6 +5,11 @@ import * as x509 from '@peculiar/x509'
 const ALGORITHM = { name: 'ECDSA', namedCurve: 'P-256', hash: 'SHA-256' } as const
 const YEAR_MS = 365 * 86_400_000
 
+const LOOPBACK = [
+  { type: 'ip', value: '127.0.0.1' },
+  { type: 'dns', value: 'localhost' },
+] as const
+
 export interface Pair {
   readonly certificatePem: string
   readonly keyPem: string
@@ -27,8 +32,16 @@ export async function newAuthority(name: string, nowMs: number): Promise<Pair> {
   return { certificatePem: certificate.toString('pem'), keyPem: await privatePem(keys.privateKey) }
 }
 
-/** A server's certificate for loopback, signed by the authority. */
-export async function newServerCertificate(authority: Pair, name: string, nowMs: number): Promise<Pair> {
+/**
+ * A server's certificate, signed by the authority, whose own follows it: a server sends both.
+ * @param names what it is made out to; loopback when nothing is given
+ */
+export async function newServerCertificate(
+  authority: Pair,
+  name: string,
+  nowMs: number,
+  names: readonly { type: 'ip' | 'dns'; value: string }[] = LOOPBACK,
+): Promise<Pair> {
   const keys = await webcrypto.subtle.generateKey(ALGORITHM, true, ['sign', 'verify'])
   const issuer = new x509.X509Certificate(authority.certificatePem)
   const der = x509.PemConverter.decodeFirst(authority.keyPem)
@@ -43,13 +56,13 @@ export async function newServerCertificate(authority: Pair, name: string, nowMs:
     signingKey: issuerKey as unknown as CryptoKey,
     extensions: [
       new x509.BasicConstraintsExtension(false),
-      new x509.SubjectAlternativeNameExtension([
-        { type: 'ip', value: '127.0.0.1' },
-        { type: 'dns', value: 'localhost' },
-      ]),
+      new x509.SubjectAlternativeNameExtension([...names]),
     ],
   })
-  return { certificatePem: certificate.toString('pem'), keyPem: await privatePem(keys.privateKey) }
+  return {
+    certificatePem: `${certificate.toString('pem')}\n${authority.certificatePem}`,
+    keyPem: await privatePem(keys.privateKey),
+  }
 }
 
 async function privatePem(key: webcrypto.CryptoKey): Promise<string> {

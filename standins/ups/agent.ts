@@ -94,7 +94,9 @@ export function startUpsAgent(options: UpsAgentOptions): { refresh(): void; clos
   authorizer.addCommunity(options.community)
   authorizer.addUser({
     name: options.user.username,
-    level: snmp.SecurityLevel.authPriv,
+    // What is signed and not encrypted is verified, and answered (RFC 3414 §3.2); at the higher level the library would
+    // call its digest wrong.
+    level: snmp.SecurityLevel.authNoPriv,
     authProtocol: snmp.AuthProtocols.sha256,
     authKey: options.user.authPassword,
     privProtocol: snmp.PrivProtocols.aes,

@@ -39,7 +39,7 @@
     What it speaks
     <select class="field" name="protocol" bind:value={protocol}>
       <option value="redfish">Redfish: a server's management controller</option>
-      <option value="snmp-ups">SNMP: a UPS (RFC 1628)</option>
+      <option value="snmp">SNMP: a UPS, a host, a switch, sensors</option>
       <option value="otlp">OTLP: a hypervisor host that pushes</option>
     </select>
   </label>
@@ -57,7 +57,7 @@
         placeholder={protocol === 'redfish' ? 'https://192.0.2.10' : '192.0.2.20:161'}
       />
     </label>
-    {#if protocol === 'snmp-ups'}
+    {#if protocol === 'snmp'}
       <label class="col-span-2 grid gap-0.5">
         Version
         <select class="field" name="version" bind:value={version}>
@@ -119,7 +119,7 @@
     <!-- Fields of the other choices, so that every shape of the form is whole. -->
     {#each ['username', 'password', 'authorityPem', 'community', 'authPassword', 'privPassword'] as name (name)}
       {#if credential !== '' && name !== 'authorityPem'}<input type="hidden" {name} value="" />{/if}
-      {#if credential === '' && protocol === 'snmp-ups' && (version === 'v2c' ? name !== 'community' : name === 'community')}
+      {#if credential === '' && protocol === 'snmp' && (version === 'v2c' ? name !== 'community' : name === 'community')}
         <input type="hidden" {name} value="" />
       {/if}
     {/each}

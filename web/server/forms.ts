@@ -66,7 +66,7 @@ export const newSource = z.discriminatedUnion('protocol', [
   }),
   z.object({
     ...common,
-    protocol: z.literal('snmp-ups'),
+    protocol: z.literal('snmp'),
     address: z
       .string()
       .trim()

@@ -6,7 +6,7 @@ import { listGear } from '#db/gear'
 /** `well`: heard, and nothing failed since. `failing`: heard lately, the last try failed. */
 export type SourceState = 'well' | 'starting' | 'failing' | 'silent'
 
-const PROTOCOLS = { redfish: 'Redfish over HTTPS', 'snmp-ups': 'SNMP, UPS', otlp: 'OTLP push' } as const
+const PROTOCOLS = { redfish: 'Redfish over HTTPS', snmp: 'SNMP', otlp: 'OTLP push' } as const
 
 /** Sources as the screen lists them: troubled ones first, with what is wrong in a sentence. */
 export async function loadSources(db: Db, nowMs: number) {
@@ -42,6 +42,6 @@ function stateOf(source: SourceRow, nowMs: number): SourceState {
 
 function protocolWords({ protocol, settings }: SourceRow): string {
   const version =
-    protocol === 'snmp-ups' && typeof settings['version'] === 'string' ? ` ${settings['version']}` : ''
-  return protocol === 'snmp-ups' ? `SNMP${version}, UPS` : PROTOCOLS[protocol]
+    protocol === 'snmp' && typeof settings['version'] === 'string' ? ` ${settings['version']}` : ''
+  return protocol === 'snmp' ? `SNMP${version}` : PROTOCOLS[protocol]
 }

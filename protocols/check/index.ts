@@ -1,0 +1,1 @@
+export { type CheckResult, runCheck } from './check.ts'

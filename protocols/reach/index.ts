@@ -1,0 +1,20 @@
+export {
+  addressOf,
+  connectFailure,
+  type Endpoint,
+  errorCode,
+  firstWords,
+  openTcp,
+  printable,
+  resolveName,
+} from './tcp.ts'
+export {
+  checkFingerprint,
+  distrustFailure,
+  type Handshake,
+  OtherFingerprint,
+  otherFingerprint,
+  shakeHands,
+  speaksTls,
+  type Trust,
+} from './tls.ts'
