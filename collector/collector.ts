@@ -10,10 +10,12 @@ import { type OpenSource, openSources, recordFailure } from '#db/sources'
 import type { Driver } from '#protocols/driver'
 import { redfish } from '#protocols/redfish'
 import { snmpAgent } from '#protocols/snmp'
+import { Checks } from './checks.ts'
 import { Delivery, type Taken } from './delivery.ts'
 import { startHousekeeper } from './housekeeper.ts'
 import { Judgement } from './judgement.ts'
 import { log } from './log.ts'
+import { Rates } from './rates.ts'
 import { startReceiver } from './receiver.ts'
 import { every, keepRunning } from './repeating.ts'
 import { Scheduler } from './scheduler.ts'
@@ -57,8 +59,15 @@ export async function startCollector(options: CollectorOptions): Promise<{ close
       if (!isServerAway(error)) throw error
     })
   }
+  const rates = new Rates()
+  const checks = new Checks(db, key, DRIVERS)
   const scheduler = new Scheduler(DRIVERS, {
-    found: (source, at, findings) => delivery.take({ sourceId: source.id, ...at, findings }),
+    found: (source, at, findings) =>
+      delivery.take({
+        sourceId: source.id,
+        ...at,
+        findings: rates.settle(source.id, at.atMs, findings),
+      }),
     failed: (source, failure) => failed(source.id, failure),
   })
 
@@ -90,8 +99,10 @@ export async function startCollector(options: CollectorOptions): Promise<{ close
     claimedBy: (keys) => keys.map((each) => senders.get(each)).find((id) => id !== undefined) ?? null,
     take: async (sourceId, moments) => {
       const heardAtMs = Date.now()
-      for (const { atMs, findings } of moments)
-        await delivery.take({ sourceId, atMs, heardAtMs, durationMs: null, findings })
+      for (const { atMs, findings } of moments) {
+        const settled = rates.settle(sourceId, atMs, findings)
+        await delivery.take({ sourceId, atMs, heardAtMs, durationMs: null, findings: settled })
+      }
     },
     failed,
   })
@@ -100,6 +111,8 @@ export async function startCollector(options: CollectorOptions): Promise<{ close
     options.databaseUrl,
     (event) => {
       if (event.topic === 'sources') void reload()
+      if (event.topic === 'items') delivery.forget(event.sourceId)
+      if (event.topic === 'checks') lookForChecks()
       if (event.topic === 'check') scheduler.checkNow(event.sourceId)
     },
     () => {
@@ -108,8 +121,17 @@ export async function startCollector(options: CollectorOptions): Promise<{ close
       void reload()
     },
   )
+  const lookForChecks = (): void =>
+    void checks.look().catch((error: unknown) => {
+      if (!isServerAway(error)) log.error({ reason: String(error) }, 'checks could not be looked for')
+    })
+  lookForChecks()
   const silence = new Silence(db, teller, Date.now())
-  const ticks = [every(1000, () => silence.look(Date.now())), every(15_000, reload)]
+  const ticks = [
+    every(1000, () => silence.look(Date.now())),
+    every(15_000, reload),
+    every(5000, () => checks.look()),
+  ]
   const runner = keepRunning(() =>
     run({
       pgPool: pool,
@@ -130,7 +152,7 @@ export async function startCollector(options: CollectorOptions): Promise<{ close
       for (const tick of ticks) tick.stop()
       receiver.close()
       receiver.closeAllConnections()
-      await scheduler.close()
+      await Promise.all([scheduler.close(), checks.close()])
       await delivery.close()
       await spool.close()
       await Promise.all([runner.stop(), housekeeper.close()])

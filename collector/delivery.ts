@@ -1,6 +1,6 @@
 import type { Findings } from '#core/topology'
 import { type Db, isServerAway } from '#db/connect'
-import { type Placement, storeMoments } from '#db/findings'
+import { keptValues, type Placement, storeMoments } from '#db/findings'
 import { announceAll } from '#db/live'
 import { ensurePartitions } from '#db/readings'
 import { recordHeard } from '#db/sources'
@@ -19,6 +19,8 @@ export interface Taken {
 export interface StoredMoment {
   readonly taken: Taken
   readonly seriesIds: readonly number[]
+  /** In the order of `seriesIds`. */
+  readonly values: readonly (number | null)[]
 }
 
 interface Waiting {
@@ -64,6 +66,11 @@ export class Delivery {
   drainSoon(delayMs: number): void {
     clearTimeout(this.#retry)
     if (!this.#closed) this.#retry = setTimeout(() => void this.#drain(), delayMs)
+  }
+
+  /** What is watched of a source has changed: its next moment is placed anew. */
+  forget(sourceId: number): void {
+    this.#placements.delete(sourceId)
   }
 
   async close(): Promise<void> {
@@ -157,7 +164,15 @@ export class Delivery {
     })
     results.forEach(({ placement }, index) => this.#placements.set(batch[index]!.sourceId, placement))
     return results.flatMap(({ placement, stored }, index) =>
-      stored === 'duplicate' ? [] : [{ taken: batch[index]!, seriesIds: placement.layout.seriesIds }],
+      stored === 'duplicate'
+        ? []
+        : [
+            {
+              taken: batch[index]!,
+              seriesIds: placement.layout.seriesIds,
+              values: keptValues(placement, batch[index]!.findings),
+            },
+          ],
     )
   }
 

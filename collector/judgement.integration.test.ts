@@ -3,7 +3,7 @@ import { afterAll, beforeAll, beforeEach, describe, expect, test } from 'vitest'
 import type { Findings } from '#core/topology'
 import { takeAlert } from '#db/alerts'
 import type { Db } from '#db/connect'
-import { type Placement, storeFindings } from '#db/findings'
+import { keptValues, type Placement, storeFindings } from '#db/findings'
 import { ensurePartitions } from '#db/readings'
 import { writeMailSetting } from '#db/settings'
 import { insertSource } from '#db/sources'
@@ -68,7 +68,11 @@ async function moment(second: number, findings: Findings): Promise<void> {
   const taken = { sourceId, atMs: NOON + second * 1000, heardAtMs: 0, durationMs: null, findings }
   const result = await storeFindings(db, taken, placement)
   placement = result.placement
-  await judgement.judgeMoment({ taken, seriesIds: placement.layout.seriesIds })
+  await judgement.judgeMoment({
+    taken,
+    seriesIds: placement.layout.seriesIds,
+    values: keptValues(placement, findings),
+  })
 }
 const alerts = () =>
   db

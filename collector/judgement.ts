@@ -51,16 +51,11 @@ export class Judgement {
     else this.#benches.delete(sourceId)
   }
 
-  async judgeMoment({ taken, seriesIds }: StoredMoment): Promise<void> {
+  async judgeMoment({ taken, seriesIds, values }: StoredMoment): Promise<void> {
     try {
       const bench = await this.#benchFor(taken.sourceId, taken.atMs, seriesIds)
       if (taken.atMs < bench.lastAtMs) return
-      await this.#judgeAll(
-        bench,
-        taken.atMs,
-        seriesIds,
-        taken.findings.readings.map((reading) => reading.value),
-      )
+      await this.#judgeAll(bench, taken.atMs, seriesIds, values)
     } catch (error) {
       this.#benches.delete(taken.sourceId)
       throw error

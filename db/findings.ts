@@ -2,6 +2,7 @@ import { sql } from 'kysely'
 import type { Findings, GearFinding } from '#core/topology'
 import { usableIdentities } from '#core/topology'
 import type { Db } from './connect.ts'
+import { watchedOf } from './items.ts'
 import { insertMoments, layoutFor, type Stored } from './readings.ts'
 
 /**
@@ -11,6 +12,8 @@ import { insertMoments, layoutFor, type Stored } from './readings.ts'
 export interface Placement {
   readonly shape: string
   readonly layout: { readonly id: number; readonly seriesIds: readonly number[] }
+  /** Which of the readings go there, in the order of the layout: those of what is watched. */
+  readonly kept: readonly number[]
 }
 
 const IDENTITY_LOCK = 7_301
@@ -55,11 +58,15 @@ export async function storeMoments(
       sourceId,
       atMs,
       layout: placed[index]!.layout,
-      values: findings.readings.map((reading) => reading.value),
+      values: keptValues(placed[index]!, findings),
     })),
   )
   return placed.map((placement, index) => ({ placement, stored: stored[index]! }))
 }
+
+/** The values of findings that are kept, in the order of their layout. */
+export const keptValues = ({ kept }: Pick<Placement, 'kept'>, findings: Findings): (number | null)[] =>
+  kept.map((index) => findings.readings[index]!.value)
 
 /** The same for one moment. */
 export async function storeFindings(
@@ -71,9 +78,10 @@ export async function storeFindings(
   return (await storeMoments(trx, [moment], new Map(known)))[0]!
 }
 
-async function place(trx: Db, sourceId: number, findings: Findings, shape: string): Promise<Placement> {
+async function place(trx: Db, sourceId: number, all: Findings, shape: string): Promise<Placement> {
   // Two sources may see one new box at the same moment: whoever comes second must find it.
   await sql`select pg_advisory_xact_lock(${IDENTITY_LOCK})`.execute(trx)
+  const { findings, kept } = await watchedOf(trx, sourceId, all)
   const gearIds = new Map<string, number>()
   const partIds = new Map<string, number>()
   for (const found of findings.gear) {
@@ -106,7 +114,7 @@ async function place(trx: Db, sourceId: number, findings: Findings, shape: strin
       .executeTakeFirstOrThrow()
     seriesIds.push(id)
   }
-  return { shape, layout: { id: await layoutFor(trx, sourceId, seriesIds), seriesIds } }
+  return { shape, kept, layout: { id: await layoutFor(trx, sourceId, seriesIds), seriesIds } }
 }
 
 /** The gear a finding is about: by an earlier sighting, else by identity in order of precedence, else a new one. */
@@ -153,6 +161,24 @@ async function byIdentity(
     if (known !== undefined) return known.gearId
   }
   return undefined
+}
+
+/** The gear with one of these identities, in their order, and who sees it. */
+export async function findByIdentity(
+  db: Db,
+  identities: readonly { kind: string; value: string }[],
+): Promise<{ id: number; gear: string; sources: string[] } | null> {
+  const id = await byIdentity(db, identities)
+  if (id === undefined) return null
+  const { name } = await db.selectFrom('gear').select('name').where('id', '=', id).executeTakeFirstOrThrow()
+  const sources = await db
+    .selectFrom('sighting')
+    .innerJoin('source', 'source.id', 'sighting.sourceId')
+    .select('source.name')
+    .where('sighting.gearId', '=', id)
+    .orderBy('source.name')
+    .execute()
+  return { id, gear: name, sources: sources.map((source) => source.name) }
 }
 
 async function newGear(trx: Db, found: GearFinding): Promise<number> {

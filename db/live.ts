@@ -10,8 +10,11 @@ const liveEvent = z.discriminatedUnion('topic', [
   z.object({ topic: z.literal('sources'), sourceId: z.number() }),
   z.object({ topic: z.literal('alerts') }),
   z.object({ topic: z.literal('check'), sourceId: z.number() }),
+  z.object({ topic: z.literal('items'), sourceId: z.number() }),
+  z.object({ topic: z.literal('checks'), id: z.string() }),
 ])
-/** Something changed that an open screen may show, or (`check`) somebody wants a source read at once. */
+/** Something changed that an open screen may show, or (`check`) somebody wants a source read at
+ * once, (`items`) what is watched of a source has changed, (`checks`) a check is asked for or has come further. */
 export type LiveEvent = z.infer<typeof liveEvent>
 
 /** Tells all listeners, at commit when inside a transaction. */

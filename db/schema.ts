@@ -86,7 +86,7 @@ export interface Database {
     sealed: Buffer | null
     startedAt: MaybeInstant
     finishedAt: MaybeInstant
-    stages: Generated<JSONColumnType<readonly StageReport[]>>
+    stages: JSONColumnType<readonly StageReport[], string | undefined>
     certificate: JSONColumnType<Certificate> | null
     findings: JSONColumnType<Findings> | null
     failure: JSONColumnType<Failure> | null

@@ -2,7 +2,7 @@ import { sql } from 'kysely'
 import type { Failure, SourceClock } from '#core/sources'
 import type { Db } from './connect.ts'
 import { announce } from './live.ts'
-import type { SourceProtocol } from './schema.ts'
+import type { NewItems, SourceProtocol } from './schema.ts'
 import { type SecretKey, seal, tokenHash, unseal } from './secrets.ts'
 
 export type { SourceProtocol } from './schema.ts'
@@ -23,9 +23,8 @@ export interface SourceRow {
   readonly failures: number
 }
 
-/** All sources, without anything secret. */
-export function listSources(db: Db): Promise<(SourceRow & { credentialName: string | null })[]> {
-  return db
+const sourceColumns = (db: Db) =>
+  db
     .selectFrom('source')
     .leftJoin('credential', 'credential.id', 'source.credentialId')
     .select([
@@ -35,6 +34,8 @@ export function listSources(db: Db): Promise<(SourceRow & { credentialName: stri
       'source.address',
       'source.settings',
       'source.intervalSeconds',
+      'source.newItems',
+      'source.credentialId',
       'source.createdAt',
       'source.lastAttemptAt',
       'source.lastHeardAt',
@@ -44,8 +45,28 @@ export function listSources(db: Db): Promise<(SourceRow & { credentialName: stri
       'source.failures',
       'credential.name as credentialName',
     ])
-    .orderBy('source.name')
-    .execute()
+
+export type ListedSource = SourceRow & {
+  readonly newItems: NewItems
+  readonly credentialId: number | null
+  readonly credentialName: string | null
+}
+
+/** All sources, without anything secret. */
+export const listSources = (db: Db): Promise<ListedSource[]> =>
+  sourceColumns(db).orderBy('source.name').execute()
+
+export const findSource = (db: Db, id: number): Promise<ListedSource | undefined> =>
+  sourceColumns(db).where('source.id', '=', id).executeTakeFirst()
+
+/** Changes what people may change of a source; the collector takes it up at once. */
+export async function updateSource(
+  db: Db,
+  id: number,
+  change: { readonly name: string; readonly intervalSeconds: number; readonly newItems: NewItems },
+): Promise<void> {
+  await db.updateTable('source').set(change).where('id', '=', id).execute()
+  await announce(db, { topic: 'sources', sourceId: id })
 }
 
 export const clockOf = (
@@ -78,6 +99,7 @@ export interface NewSource {
   readonly address: string
   readonly settings: Record<string, unknown>
   readonly intervalSeconds: number
+  readonly newItems?: NewItems
   readonly credentialId: number | null
   readonly token: string | null
 }

@@ -19,4 +19,5 @@ export {
   STAGES,
   type StageState,
 } from './check.ts'
+export { costOf, USUAL_INTERVALS } from './cost.ts'
 export { type Freshness, freshness, backoffMs, type SourceClock, silenceSentence } from './freshness.ts'

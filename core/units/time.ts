@@ -17,6 +17,10 @@ function twoUnits(large: number, largeUnit: string, small: number, smallUnit: st
   return small === 0 ? head : `${head} ${small}\u00a0${smallUnit}`
 }
 
+/** A short time as it was measured: `38 ms`, `2.4 s`. */
+export const formatMilliseconds = (ms: number): string =>
+  ms < 1000 ? `${Math.round(ms)}\u00a0ms` : `${(ms / 1000).toFixed(1)}\u00a0s`
+
 /** How long ago something was, or «never». */
 export function formatAgo(atMs: number | null, nowMs: number): string {
   return atMs === null ? 'never' : `${formatElapsed(nowMs - atMs)} ago`

@@ -15,7 +15,7 @@ export async function up(db: Kysely<unknown>): Promise<void> {
       address text not null,
       settings jsonb not null,
       credential_id int references credential on delete set null,
-      -- A secret that was typed for this check and is not kept under a name; wiped when the check is over.
+      -- A secret that was typed for this check and is not kept under a name yet; it goes with the check, after an hour.
       sealed bytea,
       started_at timestamptz,
       finished_at timestamptz,

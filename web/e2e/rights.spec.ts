@@ -24,12 +24,14 @@ test.describe('who may only see', () => {
 
   test('sees no credential and nothing to connect with, and the routes refuse', async ({ page }) => {
     await page.goto('/sources')
-    await expect(page.getByRole('heading', { name: 'Connect' })).toHaveCount(0)
+    await expect(page.getByRole('link', { name: 'Connect' })).toHaveCount(0)
     await expect(page.getByRole('link', { name: 'Settings' })).toHaveCount(0)
     const origin = { origin: DEMO.url }
     const replies = await Promise.all([
-      page.request.post('/sources?/add', { headers: origin, form: { protocol: 'otlp', name: 'x' } }),
-      page.request.post('/sources?/remove', { headers: origin, form: { id: '1' } }),
+      page.request.get('/sources/connect'),
+      ...['connect?/check', 'connect?/trust', 'connect?/save', 'connect?/push', '1?/pick', '1?/remove'].map(
+        (path) => page.request.post(`/sources/${path}`, { headers: origin, form: { name: 'x' } }),
+      ),
       page.request.post('/sources/1/check', { headers: origin }),
       page.request.post('/rooms?/addRoom', { headers: origin, form: { name: 'x' } }),
       page.request.post('/settings?/let-in', { headers: origin, form: { name: 'x' } }),
@@ -44,7 +46,15 @@ for (const role of ['see', 'administer'] as const) {
   test.describe(`who may ${role}`, () => {
     test.use({ storageState: sessionOf(role) })
     test('is never sent a secret', async ({ page }) => {
-      const paths = ['/', '/gear', '/gear/1', '/rooms', '/sources', ...(role === 'see' ? [] : ['/settings'])]
+      const paths = [
+        '/',
+        '/gear',
+        '/gear/1',
+        '/rooms',
+        '/sources',
+        '/sources/3',
+        ...(role === 'see' ? [] : ['/settings', '/sources/connect']),
+      ]
       for (const path of paths) {
         for (const address of [path, `${path === '/' ? '' : path}/__data.json`]) {
           const reply = await page.request.get(address)

@@ -1,6 +1,6 @@
 import AxeBuilder from '@axe-core/playwright'
 import { expect, test } from '@playwright/test'
-import { EMPTY, sessionOf } from './places.ts'
+import { sessionOf } from './places.ts'
 import { cause, expectNoSidewaysScroll, mend, THREE_INTERVALS_MS } from './site.ts'
 
 test.use({ storageState: sessionOf('administer') })
@@ -14,6 +14,8 @@ const SCREENS = [
   '/gear/7',
   '/gear/11',
   '/sources',
+  '/sources/3',
+  '/sources/connect',
   '/settings',
   '/settings/space',
 ]
@@ -126,47 +128,4 @@ test('the same box is one gear with two sources', async ({ page }) => {
   await expect(page.getByText('seen by 2 sources')).toBeVisible()
   await expect(page.getByText('petrel-07 controller', { exact: true })).toBeVisible()
   await expect(page.getByText('petrel-07 hypervisor', { exact: true })).toBeVisible()
-})
-
-test.describe('an empty installation', () => {
-  test.use({ baseURL: EMPTY.url, storageState: { cookies: [], origins: [] } })
-  test.describe.configure({ mode: 'serial' })
-
-  test('asks for its first administrator, once, and then for a first source', async ({ page }) => {
-    await page.goto('/')
-    await expect(page).toHaveURL('/setup')
-    await page.getByLabel('Name of the site').fill('North Pier')
-    await page.getByLabel('Your name').fill('Ines Quill')
-    await page.getByLabel('Mail address').fill('ines@pier.example')
-    await page.getByLabel('Password').fill('a-long-enough-one')
-    await page.getByRole('button').click()
-    await expect(page.getByTestId('sentence')).toContainText('Nothing is watched yet')
-    await page.goto('/setup')
-    await expect(page, 'nobody can do it a second time').not.toHaveURL('/setup')
-    await page.goto('/sources')
-    await page.getByLabel('What it speaks').selectOption('otlp')
-    await page.getByLabel('Name').fill('a host')
-    await page.getByRole('button', { name: 'Connect' }).click()
-    await expect(page.getByRole('status')).toContainText('It is shown only now')
-    await page.reload()
-    await expect(page.getByText('rr_')).toHaveCount(0)
-  })
-
-  test('refuses a wrong password, and after ten tries in a minute any', async ({ page }) => {
-    await page.goto('/sign-in')
-    const answers: string[] = []
-    while (answers.length < 12 && !answers.at(-1)?.startsWith('Too many')) {
-      await page.getByLabel('Mail address').fill('ines@pier.example')
-      await page.getByLabel('Password').fill(`wrong-${answers.length}`)
-      const answered = page.waitForResponse((reply) => reply.request().method() === 'POST')
-      await page.getByRole('button', { name: 'Sign in' }).click()
-      await answered
-      await expect(page.getByRole('button', { name: 'Sign in' })).toBeEnabled()
-      answers.push(await page.getByRole('alert').innerText())
-    }
-    expect(answers[0]).toContain('do not belong together')
-    // Ten in a minute, whoever signed in before from this address included.
-    expect(answers.at(-1)).toContain('Too many tries. Wait')
-    expect(answers.length).toBeLessThanOrEqual(11)
-  })
 })

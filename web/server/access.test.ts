@@ -3,7 +3,7 @@ import { join } from 'node:path'
 import { expect, test } from 'vitest'
 import { neededRole } from './access.ts'
 import { passCookies } from './cookies.ts'
-import { firstProblem, mail, newSource, placing, retention } from './forms.ts'
+import { firstProblem, checkForm, mail, newSender, placing, retention } from './forms.ts'
 
 test.each([
   ['/sign-in', 'POST', null, null],
@@ -59,12 +59,14 @@ const source = {
   authorityPem: '',
 }
 test.each([
-  [newSource, source, null],
-  [newSource, { ...source, address: 'http://192.0.2.1' }, 'begins with https://'],
-  [newSource, { ...source, name: ' ' }, 'Enter a name for the source'],
-  [newSource, { ...source, intervalSeconds: '' }, 'The interval is a whole number'],
-  [newSource, { ...source, intervalSeconds: '1' }, 'at least 5 s'],
-  [newSource, { ...source, authorityPem: 'not one' }, 'pasted as PEM'],
+  [checkForm, source, null],
+  [checkForm, { ...source, address: 'http://192.0.2.1' }, 'begins with https://'],
+  [checkForm, { ...source, address: '192.0.2.1' }, null],
+  [checkForm, { ...source, fingerprint: 'AA:BB' }, '32 pairs'],
+  [newSender, { ...source, name: ' ' }, 'Enter a name for the source'],
+  [newSender, { ...source, intervalSeconds: '' }, 'The interval is a whole number'],
+  [newSender, { ...source, intervalSeconds: '1' }, 'at least 5 s'],
+  [checkForm, { ...source, authorityPem: 'not one' }, 'pasted as PEM'],
   [placing, { gearId: '1', rackId: '1', unit: '', heightUnits: '2' }, 'The lowest unit is a whole number'],
   [placing, { gearId: '1', rackId: '1', unit: '0', heightUnits: '2' }, 'The lowest unit of a rack is 1'],
   [

@@ -5,6 +5,7 @@ const OPEN = new Set(['/sign-in', '/setup', '/healthz'])
 
 /** Reading that is not for everybody. */
 const READS: Readonly<Record<string, Role>> = {
+  '/(app)/sources/connect': 'administer',
   '/(app)/settings': 'administer',
   '/(app)/settings/space': 'administer',
   '/(app)/settings/space/frees': 'administer',

@@ -44,43 +44,104 @@ const common = {
     z.number().min(5, 'An interval has at least 5 s').max(86_400),
   ),
 }
-/** A source as it is filled in, one shape per protocol. */
-export const newSource = z.discriminatedUnion('protocol', [
+/** A sender that will push. */
+export const newSender = z.object(common)
+export type NewSenderForm = z.infer<typeof newSender>
+
+const secretField = z.string().default('')
+const PEM = /^-----BEGIN CERTIFICATE-----[\s\S]+-----END CERTIFICATE-----$/
+const checkCommon = {
+  credential: z
+    .string()
+    .regex(/^\d{0,9}$/, 'Choose a credential')
+    .default(''),
+  before: z.union([z.literal(''), z.uuid()]).default(''),
+  username: z.string().trim().default(''),
+  password: secretField,
+  community: z.string().trim().default(''),
+  authPassword: secretField,
+  privPassword: secretField,
+}
+/** What is to be checked, one shape per protocol. Fields that do not apply are left out or empty. */
+export const checkForm = z.discriminatedUnion('protocol', [
   z.object({
-    ...common,
+    ...checkCommon,
     protocol: z.literal('redfish'),
-    address: z.url({ protocol: /^https$/, error: 'The address of a controller begins with https://' }),
-    credential: z.string(),
-    username: z.string().trim(),
-    password: z.string(),
+    address: z
+      .string()
+      .trim()
+      .transform((text) => (/^[a-z]+:\/\//i.test(text) || text === '' ? text : `https://${text}`))
+      .pipe(
+        z.url({
+          protocol: /^https$/,
+          error: 'The address of a controller is a host, or begins with https://',
+        }),
+      ),
     authorityPem: z
       .string()
       .trim()
-      .refine(
-        (pem) => pem === '' || /^-----BEGIN CERTIFICATE-----[\s\S]+-----END CERTIFICATE-----$/.test(pem),
-        {
-          error:
-            'An authority is pasted as PEM, from -----BEGIN CERTIFICATE----- to -----END CERTIFICATE-----',
-        },
-      ),
+      .refine((pem) => pem === '' || PEM.test(pem), {
+        error: 'An authority is pasted as PEM, from -----BEGIN CERTIFICATE----- to -----END CERTIFICATE-----',
+      })
+      .default(''),
+    fingerprint: z
+      .string()
+      .trim()
+      .toUpperCase()
+      .refine((text) => text === '' || /^([0-9A-F]{2}:){31}[0-9A-F]{2}$/.test(text), {
+        error: 'A fingerprint is 32 pairs of hexadecimal digits with colons between (SHA-256)',
+      })
+      .default(''),
   }),
   z.object({
-    ...common,
+    ...checkCommon,
     protocol: z.literal('snmp'),
     address: z
       .string()
       .trim()
       .regex(/^[^\s/]+$/, 'The address is a host, with :port if it is not 161'),
-    credential: z.string(),
-    version: z.enum(['v2c', 'v3']),
-    community: z.string().trim(),
-    username: z.string().trim(),
-    authPassword: z.string(),
-    privPassword: z.string(),
+    version: z.enum(['v1', 'v2c', 'v3']),
+    authentication: z.enum(['sha', 'sha224', 'sha256', 'sha384', 'sha512']).default('sha256'),
+    privacy: z.enum(['aes', 'aes256b', 'aes256r']).default('aes'),
   }),
-  z.object({ ...common, protocol: z.literal('otlp') }),
 ])
-export type NewSourceForm = z.infer<typeof newSource>
+export type CheckForm = z.infer<typeof checkForm>
+
+export const trustForm = z.object({ check: z.uuid(), trust: z.enum(['authority', 'fingerprint']) })
+
+/** Keys of gear and parts that are left out, as JSON. */
+const leftKeys = z
+  .string()
+  .transform((text, context) => {
+    try {
+      return JSON.parse(text) as unknown
+    } catch {
+      context.addIssue('What is picked did not arrive whole; load the page again')
+      return z.NEVER
+    }
+  })
+  .pipe(z.array(z.string()).max(50_000))
+
+export const picksForm = z.object({ left: leftKeys })
+/** What can be changed of a source that is kept. */
+export const sourceForm = z.object({ ...common, newItems: z.enum(['take', 'ask']) })
+export type SourceForm = z.infer<typeof sourceForm>
+
+/** What is kept of a check that went through. `left`: keys of gear and parts that are left out. */
+export const saveForm = z.object({
+  ...common,
+  check: z.uuid(),
+  credentialName: z.string().trim().max(64, 'The name of a credential has at most 64 characters').default(''),
+  newItems: z.enum(['take', 'ask']),
+  left: leftKeys,
+  rackId: z
+    .string()
+    .regex(/^\d{0,9}$/, 'Choose a rack')
+    .default(''),
+  unit: wholeNumber('The lowest unit').pipe(z.number().min(1, 'The lowest unit of a rack is 1')).default(1),
+  heightUnits: wholeNumber('The height').pipe(z.number().min(1, 'A gear is at least 1 U high')).default(1),
+})
+export type SaveForm = z.infer<typeof saveForm>
 
 export const mail = z.object({
   host: z.string().trim().min(1, 'Enter the host of the mail server'),

@@ -33,14 +33,14 @@ export async function loadSources(db: Db, nowMs: number) {
     .sort((a, b) => rank[a.state] - rank[b.state] || a.name.localeCompare(b.name))
 }
 
-function stateOf(source: SourceRow, nowMs: number): SourceState {
+export function stateOf(source: SourceRow, nowMs: number): SourceState {
   const heard = freshness(clockOf(source), nowMs)
   if (heard === 'silent') return 'silent'
   if (source.failure !== null) return 'failing'
   return heard === 'starting' ? 'starting' : 'well'
 }
 
-function protocolWords({ protocol, settings }: SourceRow): string {
+export function protocolWords({ protocol, settings }: SourceRow): string {
   const version =
     protocol === 'snmp' && typeof settings['version'] === 'string' ? ` ${settings['version']}` : ''
   return protocol === 'snmp' ? `SNMP${version}` : PROTOCOLS[protocol]

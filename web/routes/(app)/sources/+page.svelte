@@ -1,13 +1,11 @@
 <script lang="ts">
-  import { enhance } from '$app/forms'
   import { formatAgo, formatMoment } from '#core/units'
   import { useLive } from '$lib/client/live.svelte'
   import { checkSource } from '$lib/client/requests'
-  import AddSource from '$lib/components/AddSource.svelte'
   import Glyph from '$lib/components/Glyph.svelte'
   import type { PageProps } from './$types'
 
-  let { data, form }: PageProps = $props()
+  let { data }: PageProps = $props()
   const live = useLive()
   const timeZone = $derived(data.shell.site.timeZone)
 
@@ -41,98 +39,79 @@
 
 <svelte:head><title>Sources · {data.shell.site.name}</title></svelte:head>
 
-<h1>{sentence}</h1>
-
-<div class="grid items-start gap-4 {data.mayConnect ? 'grid-cols-[minmax(0,1fr)_330px]' : ''}">
-  <section class="sheet" aria-label="Sources">
-    <table class="ledger">
-      <thead>
-        <tr>
-          <th class="w-6"><span class="sr-only">State</span></th>
-          <th>Source</th>
-          <th>Speaks</th>
-          <th>Last heard</th>
-          <th>Every</th>
-          <th><span class="sr-only">Do</span></th>
-        </tr>
-      </thead>
-      <tbody>
-        {#each data.sources as source (source.id)}
-          <tr id="source-{source.id}" class="target:bg-accent-soft" data-row data-testid="source-row">
-            <td>
-              {#if source.state === 'failing'}
-                <Glyph state="warning" label="failing" />
-              {:else}
-                <Glyph state={source.state === 'silent' ? 'noData' : 'well'} label={WORDS[source.state]} />
-              {/if}
-            </td>
-            <td>
-              <b class="font-[640]">{source.name}</b>
-              <p class="sub break-all">
-                <span class="font-mono text-[11px]">{source.address}</span>{source.credentialName === null
-                  ? ''
-                  : ` · ${source.credentialName}`}
-              </p>
-              <p class="sub">
-                {#each source.gear as gear, index (gear.id)}{index > 0 ? ', ' : 'sees '}<a
-                    class="link"
-                    href="/gear/{gear.id}">{gear.name}</a
-                  >{/each}
-              </p>
-              {#if source.trouble !== null}
-                <p class="text-blind mt-0.5" data-testid="trouble">
-                  {source.trouble}
-                  {#if source.failedAtMs !== null}
-                    <span class="sub"
-                      >At {formatMoment(source.failedAtMs, live.nowMs, timeZone)}{source.failures > 1
-                        ? `, ${source.failures} times in a row`
-                        : ''}.</span
-                    >
-                  {/if}
-                </p>
-              {/if}
-            </td>
-            <td class="sub whitespace-nowrap">{source.protocol}</td>
-            <td class="sub whitespace-nowrap">
-              {formatAgo(source.lastHeardMs, live.nowMs)}
-              {#if source.lastDurationMs !== null}<br />took {source.lastDurationMs} ms{/if}
-            </td>
-            <td class="sub whitespace-nowrap">{source.intervalSeconds} s</td>
-            <td class="text-right whitespace-nowrap">
-              {#if data.mayCheck && source.isPolled}
-                <button class="btn" onclick={() => check(source.id)}>Check now</button>
-              {/if}
-              {#if data.mayConnect}
-                <form method="POST" action="?/remove" use:enhance class="mt-1">
-                  <input type="hidden" name="id" value={source.id} />
-                  <button
-                    class="btn text-ink-2"
-                    onclick={(event) => {
-                      if (
-                        !confirm(`Remove ${source.name}? Its readings and alerts go with it; its gear stays.`)
-                      )
-                        event.preventDefault()
-                    }}>Remove</button
-                  >
-                </form>
-              {/if}
-              {#if asked[source.id] !== undefined}<p class="sub" role="status">{asked[source.id]}</p>{/if}
-            </td>
-          </tr>
-        {:else}
-          <tr
-            ><td colspan="6" class="sub"
-              >Connect a controller, a UPS or a host that pushes; its gear appears by itself.</td
-            ></tr
-          >
-        {/each}
-      </tbody>
-    </table>
-  </section>
-  {#if data.mayConnect}
-    <section class="sheet" aria-labelledby="connect">
-      <h2 class="sheet-title" id="connect">Connect</h2>
-      <AddSource credentials={data.credentials} receiverPort={data.receiverPort} outcome={form} />
-    </section>
-  {/if}
+<div class="flex items-start justify-between gap-4">
+  <h1>{sentence}</h1>
+  {#if data.mayConnect}<a class="btn btn-strong" href="/sources/connect">Connect</a>{/if}
 </div>
+
+<section class="sheet" aria-label="Sources">
+  <table class="ledger">
+    <thead>
+      <tr>
+        <th class="w-6"><span class="sr-only">State</span></th>
+        <th>Source</th>
+        <th>Speaks</th>
+        <th>Last heard</th>
+        <th>Every</th>
+        <th><span class="sr-only">Do</span></th>
+      </tr>
+    </thead>
+    <tbody>
+      {#each data.sources as source (source.id)}
+        <tr id="source-{source.id}" class="target:bg-accent-soft" data-row data-testid="source-row">
+          <td>
+            {#if source.state === 'failing'}
+              <Glyph state="warning" label="failing" />
+            {:else}
+              <Glyph state={source.state === 'silent' ? 'noData' : 'well'} label={WORDS[source.state]} />
+            {/if}
+          </td>
+          <td>
+            <a class="font-[640] hover:underline" href="/sources/{source.id}">{source.name}</a>
+            <p class="sub break-all">
+              <span class="font-mono text-[11px]">{source.address}</span>{source.credentialName === null
+                ? ''
+                : ` · ${source.credentialName}`}
+            </p>
+            <p class="sub">
+              {#each source.gear as gear, index (gear.id)}{index > 0 ? ', ' : 'sees '}<a
+                  class="link"
+                  href="/gear/{gear.id}">{gear.name}</a
+                >{/each}
+            </p>
+            {#if source.trouble !== null}
+              <p class="text-blind mt-0.5" data-testid="trouble">
+                {source.trouble}
+                {#if source.failedAtMs !== null}
+                  <span class="sub"
+                    >At {formatMoment(source.failedAtMs, live.nowMs, timeZone)}{source.failures > 1
+                      ? `, ${source.failures} times in a row`
+                      : ''}.</span
+                  >
+                {/if}
+              </p>
+            {/if}
+          </td>
+          <td class="sub whitespace-nowrap">{source.protocol}</td>
+          <td class="sub whitespace-nowrap">
+            {formatAgo(source.lastHeardMs, live.nowMs)}
+            {#if source.lastDurationMs !== null}<br />took {source.lastDurationMs} ms{/if}
+          </td>
+          <td class="sub whitespace-nowrap">{source.intervalSeconds} s</td>
+          <td class="text-right whitespace-nowrap">
+            {#if data.mayCheck && source.isPolled}
+              <button class="btn" onclick={() => check(source.id)}>Check now</button>
+            {/if}
+            {#if asked[source.id] !== undefined}<p class="sub" role="status">{asked[source.id]}</p>{/if}
+          </td>
+        </tr>
+      {:else}
+        <tr
+          ><td colspan="6" class="sub"
+            >Connect a controller, a UPS or a host that pushes; its gear appears by itself.</td
+          ></tr
+        >
+      {/each}
+    </tbody>
+  </table>
+</section>

@@ -1,0 +1,15 @@
+/** Bytes a reading takes, sealed and with its summaries, as measured over a year of the usual mix (docs/scale.md). */
+const BYTES_A_READING = 0.97
+const DAY_S = 86_400
+
+/** What reading so many values at an interval comes to. */
+export function costOf(
+  values: number,
+  intervalSeconds: number,
+): { readonly readingsADay: number; readonly bytesAYear: number } {
+  const readingsADay = (values * DAY_S) / intervalSeconds
+  return { readingsADay, bytesAYear: readingsADay * 365 * BYTES_A_READING }
+}
+
+/** How often a kind of source is asked unless somebody says otherwise, in seconds. */
+export const USUAL_INTERVALS = { redfish: 60, snmp: 60, otlp: 60 } as const

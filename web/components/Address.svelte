@@ -1,0 +1,129 @@
+<script lang="ts">
+  import { untrack } from 'svelte'
+  import { enhance } from '$app/forms'
+  import SecretFields from './SecretFields.svelte'
+
+  interface Before {
+    readonly id: string
+    readonly protocol: string
+    readonly address: string
+    readonly settings: Readonly<Record<string, unknown>>
+    readonly credentialId: number | null
+    readonly hasOwnSecret: boolean
+  }
+  /** What to connect: address, how it is spoken to, and as whom. Filled in with what was checked before. */
+  let {
+    credentials,
+    before,
+    isBusy,
+  }: {
+    credentials: readonly { readonly id: number; readonly name: string; readonly kind: string }[]
+    before: Before | null
+    isBusy: boolean
+  } = $props()
+
+  const text = (name: string): string => {
+    const value = before?.settings[name]
+    return typeof value === 'string' ? value : ''
+  }
+  let protocol = $state(untrack(() => before?.protocol ?? 'redfish'))
+  let version = $state(untrack(() => text('version') || 'v3'))
+  let credential = $state(untrack(() => (before?.credentialId == null ? '' : String(before.credentialId))))
+  const kind = $derived(
+    protocol === 'redfish' ? 'basic' : version === 'v3' ? ('snmp-v3' as const) : ('snmp-v2c' as const),
+  )
+  const fitting = $derived(credentials.filter((each) => each.kind === kind))
+  const isKept = $derived(
+    before?.hasOwnSecret === true &&
+      before.protocol === protocol &&
+      (protocol !== 'snmp' || (text('version') === 'v3') === (version === 'v3')),
+  )
+  const RIGHTS = {
+    basic: 'A user that may log in and read is enough (in Redfish the role ReadOnly).',
+    'snmp-v2c': 'A read-only community is enough; it goes over the wire in the open.',
+    'snmp-v3': 'A user that may read 1.3.6.1.2.1, with authentication and privacy, is enough.',
+  } as const
+</script>
+
+<form method="POST" action="?/check" use:enhance class="grid gap-2.5" data-testid="address-form">
+  <input type="hidden" name="before" value={isKept && before !== null ? before.id : ''} />
+  <label class="grid gap-0.5">
+    What it speaks
+    <select class="field" name="protocol" bind:value={protocol}>
+      <option value="redfish">Redfish: a server's or a chassis's controller</option>
+      <option value="snmp">SNMP: a UPS, a host, a switch, sensors</option>
+    </select>
+  </label>
+  <label class="grid gap-0.5">
+    Address
+    <input
+      class="field"
+      name="address"
+      required
+      autocomplete="off"
+      value={before?.protocol === protocol ? before.address : ''}
+      placeholder={protocol === 'redfish' ? 'https://192.0.2.10' : '192.0.2.20:161'}
+    />
+  </label>
+  {#if protocol === 'snmp'}
+    <label class="grid gap-0.5">
+      Version
+      <select class="field" name="version" bind:value={version}>
+        <option value="v3">v3: a user, signed and encrypted</option>
+        <option value="v2c">v2c: a community</option>
+        <option value="v1">v1: a community, for gear of old</option>
+      </select>
+    </label>
+    {#if version === 'v3'}
+      <div class="grid grid-cols-2 gap-2">
+        <label class="grid gap-0.5">
+          Authentication
+          <select class="field" name="authentication" value={text('authentication') || 'sha256'}>
+            <option value="sha">SHA-1</option>
+            <option value="sha224">SHA-224</option>
+            <option value="sha256">SHA-256</option>
+            <option value="sha384">SHA-384</option>
+            <option value="sha512">SHA-512</option>
+          </select>
+        </label>
+        <label class="grid gap-0.5">
+          Privacy
+          <select class="field" name="privacy" value={text('privacy') || 'aes'}>
+            <option value="aes">AES-128</option>
+            <option value="aes256b">AES-256</option>
+            <option value="aes256r">AES-256, other key extension</option>
+          </select>
+        </label>
+      </div>
+    {/if}
+  {/if}
+  <label class="grid gap-0.5">
+    Credential
+    <select class="field" name="credential" bind:value={credential}>
+      <option value="">a new one, entered here</option>
+      {#each fitting as each (each.id)}<option value={String(each.id)}>{each.name}</option>{/each}
+    </select>
+  </label>
+  {#if credential === ''}<SecretFields {kind} {isKept} />{/if}
+  <p class="sub">{RIGHTS[kind]} It is sealed, and never shown again.</p>
+  {#if protocol === 'redfish'}
+    <details open={text('authorityPem') !== '' || text('fingerprint') !== ''}>
+      <summary class="sub cursor-pointer">Its certificate, if you know it already</summary>
+      <label class="mt-1 grid gap-0.5">
+        Authority, as PEM
+        <textarea
+          class="field font-mono text-[11px]"
+          name="authorityPem"
+          rows="3"
+          value={text('authorityPem')}></textarea>
+      </label>
+      <label class="mt-1 grid gap-0.5">
+        Fingerprint, SHA-256
+        <input class="field font-mono text-[11px]" name="fingerprint" value={text('fingerprint')} />
+      </label>
+    </details>
+  {/if}
+  <button class="btn btn-strong justify-self-start" disabled={isBusy}>
+    {before === null ? 'Check' : 'Check again'}
+  </button>
+</form>

@@ -1,0 +1,29 @@
+<script lang="ts">
+  /** The fields of a credential of one kind. */
+  let { kind, isKept }: { kind: 'basic' | 'snmp-v2c' | 'snmp-v3'; isKept: boolean } = $props()
+  const placeholder = $derived(isKept ? 'as entered before' : '')
+</script>
+
+{#snippet field(name: string, label: string, isSecret: boolean)}
+  <label class="grid gap-0.5">
+    {label}
+    <input
+      class="field"
+      {name}
+      type={isSecret ? 'password' : 'text'}
+      autocomplete={isSecret ? 'new-password' : 'off'}
+      {placeholder}
+    />
+  </label>
+{/snippet}
+
+{#if kind === 'basic'}
+  {@render field('username', 'User', false)}
+  {@render field('password', 'Password', true)}
+{:else if kind === 'snmp-v2c'}
+  {@render field('community', 'Community', true)}
+{:else}
+  {@render field('username', 'User', false)}
+  {@render field('authPassword', 'Authentication password', true)}
+  {@render field('privPassword', 'Privacy password', true)}
+{/if}

@@ -1,0 +1,110 @@
+import { expect, type Page, test } from '@playwright/test'
+import { DEMO, EMPTY } from './places.ts'
+
+// From nothing to watched gear, by the interface alone. The far sides are the demo's stand-ins, by real sockets.
+const CONTROLLER = `https://127.0.0.1:${DEMO.port + 22}`
+const CARD = `127.0.0.1:${DEMO.port + 31}`
+
+test.describe.configure({ mode: 'serial' })
+test.use({ baseURL: EMPTY.url, storageState: { cookies: [], origins: [] } })
+
+async function signIn(page: Page): Promise<void> {
+  await page.goto('/sign-in')
+  await page.getByLabel('Mail address').fill('ines@pier.example')
+  await page.getByLabel('Password').fill('a-long-enough-one')
+  await page.getByRole('button', { name: 'Sign in' }).click()
+  await expect(page).toHaveURL('/')
+}
+const address = (page: Page) => page.getByTestId('address-form')
+const stage = (page: Page, name: string) => page.getByTestId(`stage-${name}`)
+
+test('asks for its first administrator, once, and then for a first source', async ({ page }) => {
+  await page.goto('/')
+  await expect(page).toHaveURL('/setup')
+  await page.getByLabel('Name of the site').fill('North Pier')
+  await page.getByLabel('Your name').fill('Ines Quill')
+  await page.getByLabel('Mail address').fill('ines@pier.example')
+  await page.getByLabel('Password').fill('a-long-enough-one')
+  await page.getByRole('button').click()
+  await expect(page.getByTestId('sentence')).toContainText('Nothing is watched yet')
+  await page.goto('/setup')
+  await expect(page, 'nobody can do it a second time').not.toHaveURL('/setup')
+  await page.goto('/sources')
+  await page.getByRole('link', { name: 'Connect' }).click()
+  await page.getByLabel('Name').fill('a host')
+  await page.getByRole('button', { name: 'Let it push' }).click()
+  await expect(page.getByRole('status')).toContainText('It is shown only now')
+  await page.reload()
+  await expect(page.getByText('rr_')).toHaveCount(0)
+})
+
+test('a controller whose authority is not known is trusted, picked from and watched', async ({ page }) => {
+  await signIn(page)
+  await page.goto('/sources/connect')
+  await address(page).getByLabel('Address').fill(CONTROLLER)
+  await address(page).getByRole('textbox', { name: 'User' }).fill('rack-reader')
+  await address(page).getByLabel('Password').fill('only-reads-the-demo')
+  await address(page).getByRole('button', { name: 'Check' }).click()
+  await expect(stage(page, 'trust')).toHaveAttribute('data-state', 'failed')
+  await expect(stage(page, 'trust')).toContainText('Kittiwake Sound demo authority')
+  await expect(stage(page, 'port')).toHaveAttribute('data-state', 'passed')
+  await expect(stage(page, 'credential')).toHaveAttribute('data-state', 'waiting')
+  await page.getByRole('button', { name: /Trust the authority/ }).click()
+  await expect(stage(page, 'found')).toHaveAttribute('data-state', 'passed', { timeout: 15_000 })
+  await expect(page.getByTestId('check-sentence')).toContainText('1 server with 38 parts')
+
+  await page.getByLabel('Watch Fan 6', { exact: true }).uncheck()
+  await expect(page.getByTestId('cost')).toContainText('70 of 72 readings')
+  await page.getByLabel('Name of the source').fill('pier controller')
+  await page.getByLabel('Ask every, s').fill('5')
+  await page.getByRole('button', { name: 'Watch what is picked' }).click()
+  await expect(page).toHaveURL(/\/sources\/\d+$/)
+  await expect(page.getByRole('heading', { level: 1 })).toContainText('pier controller is heard')
+  await expect(page.getByText('1 left out')).toBeVisible()
+  await page.goto('/gear?q=petrel-07')
+  await page.locator('[data-row]').getByRole('link').first().click()
+  await expect(page.getByTestId('part').filter({ hasText: 'Fan 5' })).toHaveCount(1)
+  await expect(page.getByTestId('part').filter({ hasText: 'Fan 6' })).toHaveCount(0)
+})
+
+test('a card by SNMP v3 says that the privacy password is wrong, and is read with the right one', async ({
+  page,
+}) => {
+  await signIn(page)
+  await page.goto('/sources/connect')
+  await address(page).getByLabel('What it speaks').selectOption('snmp')
+  await address(page).getByLabel('Address').fill(CARD)
+  await address(page).getByRole('textbox', { name: 'User' }).fill('rackreader')
+  await address(page).getByLabel('Authentication password').fill('harbour-auth-demo')
+  await address(page).getByLabel('Privacy password').fill('not-the-right-one')
+  await address(page).getByRole('button', { name: 'Check' }).click()
+  await expect(stage(page, 'credential')).toHaveAttribute('data-state', 'failed', { timeout: 30_000 })
+  await expect(stage(page, 'credential')).toContainText('The privacy password, or its algorithm')
+  // What was right need not be entered again.
+  await address(page).getByLabel('Privacy password').fill('harbour-priv-demo')
+  await address(page).getByRole('button', { name: 'Check again' }).click()
+  await expect(stage(page, 'found')).toHaveAttribute('data-state', 'passed', { timeout: 15_000 })
+  await page.getByLabel('Name of the source').fill('pier card')
+  await page.getByLabel('Keep the credential as').fill('UPS cards')
+  await page.getByRole('button', { name: 'Watch what is picked' }).click()
+  await expect(page.getByRole('heading', { level: 1 })).toContainText('pier card is heard')
+  await expect(page.getByText('UPS cards')).toBeVisible()
+})
+
+test('refuses a wrong password, and after ten tries in a minute any', async ({ page }) => {
+  await page.goto('/sign-in')
+  const answers: string[] = []
+  while (answers.length < 12 && !answers.at(-1)?.startsWith('Too many')) {
+    await page.getByLabel('Mail address').fill('ines@pier.example')
+    await page.getByLabel('Password').fill(`wrong-${answers.length}`)
+    const answered = page.waitForResponse((reply) => reply.request().method() === 'POST')
+    await page.getByRole('button', { name: 'Sign in' }).click()
+    await answered
+    await expect(page.getByRole('button', { name: 'Sign in' })).toBeEnabled()
+    answers.push(await page.getByRole('alert').innerText())
+  }
+  expect(answers[0]).toContain('do not belong together')
+  // Ten in a minute, whoever signed in before from this address included.
+  expect(answers.at(-1)).toContain('Too many tries. Wait')
+  expect(answers.length).toBeLessThanOrEqual(11)
+})

@@ -1,0 +1,57 @@
+import { error, fail, redirect } from '@sveltejs/kit'
+import { mayDo } from '#db/accounts'
+import { recordChange } from '#db/settings'
+import { deleteSource } from '#db/sources'
+import { firstProblem, picksForm, sourceForm } from '$lib/server/forms'
+import { installation } from '$lib/server/installation'
+import { idOf } from '$lib/server/params'
+import { askAgain, changePicks, changeSource, loadSourcePage } from '$lib/server/sourcePage'
+import type { Actions, PageServerLoad } from './$types'
+
+export const load: PageServerLoad = async ({ params, url, locals, depends }) => {
+  depends('rack:live')
+  const found = await loadSourcePage(
+    installation().db,
+    idOf(params.id),
+    url.searchParams.get('check'),
+    Date.now(),
+  )
+  if (found === null) error(404, 'There is no such source.')
+  const { role } = locals.user!
+  return { ...found, mayCheck: mayDo(role, 'operate'), mayConnect: mayDo(role, 'administer') }
+}
+
+export const actions: Actions = {
+  check: async ({ params, locals }) => {
+    const { db, key } = installation()
+    const id = await askAgain(db, key, { sourceId: idOf(params.id), requestedBy: locals.user!.name })
+    if (id === null) error(404, 'There is no such source, or it is not asked but pushes.')
+    redirect(303, `/sources/${params.id}?check=${id}`)
+  },
+  pick: async ({ params, request, locals }) => {
+    const parsed = picksForm.safeParse(Object.fromEntries(await request.formData()))
+    if (!parsed.success) return fail(400, { message: firstProblem(parsed.error) })
+    const { db } = installation()
+    const changed = await changePicks(db, idOf(params.id), parsed.data.left)
+    await recordChange(db, locals.user!.name, `changed what is watched of source ${params.id}: ${changed}`)
+    return { message: null }
+  },
+  change: async ({ params, request, locals }) => {
+    const parsed = sourceForm.safeParse(Object.fromEntries(await request.formData()))
+    if (!parsed.success) return fail(400, { message: firstProblem(parsed.error) })
+    const { db } = installation()
+    const isDone = await changeSource(db, idOf(params.id), parsed.data)
+    if (!isDone)
+      return fail(400, {
+        message: `There is a source called ${parsed.data.name} already. Choose another name.`,
+      })
+    await recordChange(db, locals.user!.name, `changed source ${parsed.data.name}`)
+    return { message: null }
+  },
+  remove: async ({ params, locals }) => {
+    const { db } = installation()
+    await deleteSource(db, idOf(params.id))
+    await recordChange(db, locals.user!.name, `removed source ${params.id}`)
+    redirect(303, '/sources')
+  },
+}

@@ -1,0 +1,74 @@
+import { fail, redirect } from '@sveltejs/kit'
+import type { z } from 'zod'
+import { isServerAway } from '#db/connect'
+import { listRacks } from '#db/places'
+import { recordChange } from '#db/settings'
+import { listCredentials } from '#db/sources'
+import { checkFromForm, loadCheck, Refused, saveChecked, trustAndCheck } from '$lib/server/connecting'
+import { checkForm, firstProblem, newSender, saveForm, trustForm } from '$lib/server/forms'
+import { installation } from '$lib/server/installation'
+import { addSender } from '$lib/server/newSender'
+import type { Actions, PageServerLoad } from './$types'
+
+export const load: PageServerLoad = async ({ url, depends }) => {
+  depends('rack:live')
+  const { db, receiverPort } = installation()
+  const asked = url.searchParams.get('check')
+  const check = asked === null ? null : await loadCheck(db, asked)
+  return {
+    check,
+    hasGone: asked !== null && check === null,
+    credentials: await listCredentials(db),
+    racks: await listRacks(db),
+    receiverPort,
+  }
+}
+
+/** Parses a form, does the work, and turns what a person can mend into a sentence beside the form. */
+async function answered<Shape extends z.ZodType, Result>(
+  about: 'address' | 'trust' | 'save' | 'push',
+  { shape, request }: { shape: Shape; request: Request },
+  work: (form: z.infer<Shape>) => Promise<Result>,
+) {
+  const refuse = (message: string) => fail(400, { about, message, token: null, name: null })
+  const parsed = shape.safeParse(Object.fromEntries(await request.formData()))
+  if (!parsed.success) return refuse(firstProblem(parsed.error))
+  try {
+    return await work(parsed.data)
+  } catch (error) {
+    if (isServerAway(error)) throw error
+    if (error instanceof Refused) return refuse(error.message)
+    if (error instanceof Error && 'code' in error && error.code === '23505')
+      return refuse('A source or a credential of this name is there already. Choose another name.')
+    throw error
+  }
+}
+
+export const actions: Actions = {
+  check: ({ request, locals }) =>
+    answered('address', { shape: checkForm, request }, async (form) => {
+      const { db, key } = installation()
+      const id = await checkFromForm(db, key, { form, requestedBy: locals.user!.name })
+      redirect(303, `/sources/connect?check=${id}`)
+    }),
+  trust: ({ request, locals }) =>
+    answered('trust', { shape: trustForm, request }, async ({ check, trust }) => {
+      const { db, key } = installation()
+      const id = await trustAndCheck(db, key, { id: check, trust, requestedBy: locals.user!.name })
+      redirect(303, `/sources/connect?check=${id}`)
+    }),
+  save: ({ request, locals }) =>
+    answered('save', { shape: saveForm, request }, async (form) => {
+      const { db, key } = installation()
+      const id = await saveChecked(db, key, form)
+      await recordChange(db, locals.user!.name, `connected source ${form.name}`)
+      redirect(303, `/sources/${id}`)
+    }),
+  push: ({ request, locals }) =>
+    answered('push', { shape: newSender, request }, async (form) => {
+      const { db } = installation()
+      const token = await addSender(db, form)
+      await recordChange(db, locals.user!.name, `connected source ${form.name}`)
+      return { about: 'push' as const, message: null, token, name: form.name }
+    }),
+}

@@ -1,0 +1,94 @@
+import { failureSentence } from '#core/sources'
+import { requestCheckRun } from '#db/checks'
+import type { Db } from '#db/connect'
+import { listItems, listItemSeries, pickItems } from '#db/items'
+import { latestReadings } from '#db/readings'
+import type { SecretKey } from '#db/secrets'
+import { findSource, updateSource } from '#db/sources'
+import { loadCheck } from './connecting.ts'
+import type { SourceForm } from './forms.ts'
+import { itemTree, type Valued } from './itemTree.ts'
+import { protocolWords, stateOf } from './sourceRows.ts'
+
+/** A source with everything that it has shown, picked or not, and what each says now. */
+export async function loadSourcePage(db: Db, id: number, checkId: string | null, nowMs: number) {
+  const source = await findSource(db, id)
+  if (source === undefined) return null
+  const [items, series, latest, check] = await Promise.all([
+    listItems(db, id),
+    listItemSeries(db, id),
+    latestReadings(db, [id]),
+    checkId === null ? null : loadCheck(db, checkId),
+  ])
+  const state = stateOf(source, nowMs)
+  const values: Valued[] = series.map(({ id: seriesId, ...each }) => ({
+    ...each,
+    value: state === 'silent' ? null : (latest.get(seriesId)?.value ?? null),
+  }))
+  const waiting = items.filter((item) => item.state === 'waiting')
+  const gone = items.filter((item) => item.goneAt !== null && item.state === 'watched')
+  return {
+    source: {
+      id,
+      name: source.name,
+      protocol: protocolWords(source),
+      isPolled: source.protocol !== 'otlp',
+      address: source.address,
+      credentialName: source.credentialName,
+      intervalSeconds: source.intervalSeconds,
+      newItems: source.newItems,
+      state,
+      lastHeardMs: source.lastHeardAt?.getTime() ?? null,
+      lastDurationMs: source.lastDurationMs,
+      trouble: source.failure === null ? null : failureSentence(source.failure),
+      series: series.length,
+    },
+    check,
+    tree: itemTree(items, values, new Map()),
+    waiting: waiting.map((item) => item.name),
+    gone: gone.map((item) => item.name),
+    left: items.filter((item) => item.state === 'left').length,
+  }
+}
+
+/** Asks for a staged check of a source as it is kept. @returns its id, or `null` when it is not one that is asked */
+export async function askAgain(
+  db: Db,
+  key: SecretKey,
+  { sourceId, requestedBy }: { sourceId: number; requestedBy: string },
+): Promise<string | null> {
+  const source = await findSource(db, sourceId)
+  if (source === undefined || source.protocol === 'otlp') return null
+  return requestCheckRun(db, key, {
+    requestedBy,
+    sourceId,
+    protocol: source.protocol,
+    address: source.address,
+    settings: source.settings,
+    credentialId: source.credentialId,
+    secret: null,
+  })
+}
+
+/** @returns what changed, in a few words */
+export async function changePicks(db: Db, sourceId: number, left: readonly string[]): Promise<string> {
+  const out = new Set(left)
+  const items = await listItems(db, sourceId)
+  const picks = items
+    .map((item) => ({ ...item, isWatched: !out.has(`${item.gearKey}\n${item.partKey ?? ''}`) }))
+    .filter((item) => (item.state === 'watched') !== item.isWatched || item.state === 'waiting')
+  await pickItems(db, sourceId, picks)
+  const on = picks.filter((pick) => pick.isWatched).length
+  return `${on} picked, ${picks.length - on} left out`
+}
+
+/** @returns false when the name is taken */
+export async function changeSource(db: Db, id: number, form: SourceForm): Promise<boolean> {
+  try {
+    await updateSource(db, id, form)
+    return true
+  } catch (error) {
+    if (error instanceof Error && 'code' in error && error.code === '23505') return false
+    throw error
+  }
+}
