@@ -1,5 +1,5 @@
 import { spawn } from 'node:child_process'
-import { SPARING_MEMORY } from '../bin/house/children.mjs'
+import { SPARING_HEAP } from '../bin/house/children.mjs'
 import { report } from './measure.ts'
 import { openBenchCluster } from './store/cluster.ts'
 
@@ -11,10 +11,9 @@ try {
   const samples: { day: number; rssMiB: number }[] = []
   const child = spawn(
     process.execPath,
-    ['--import', 'tsx', 'bench/store/week.ts', bench.url, bench.scratch],
+    [...SPARING_HEAP, '--import', 'tsx', 'bench/store/week.ts', bench.url, bench.scratch],
     {
       stdio: ['ignore', 'pipe', 'inherit'],
-      env: { ...process.env, ...SPARING_MEMORY },
     },
   )
   let rest = ''

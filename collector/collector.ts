@@ -14,6 +14,7 @@ import { Checks } from './checks.ts'
 import { Delivery, type Taken } from './delivery.ts'
 import { startHousekeeper } from './housekeeper.ts'
 import { Judgement } from './judgement.ts'
+import { Leases } from './leases.ts'
 import { log } from './log.ts'
 import { Rates } from './rates.ts'
 import { startReceiver } from './receiver.ts'
@@ -33,6 +34,8 @@ export interface CollectorOptions {
   readonly databaseUrl: string
   readonly dataFolder: string
   readonly receiverPort: number
+  /** Unlike that of any other; the same after a restart. */
+  readonly name: string
 }
 
 /** Everything that listens, asks, stores, judges and tells. One a process. */
@@ -44,7 +47,7 @@ export async function startCollector(options: CollectorOptions): Promise<{ close
   const key = openKeyFile(join(options.dataFolder, 'secret.key'))
   const teller = new Teller(key)
   const judgement = new Judgement(db, teller)
-  const spool = new Spool<Taken>(join(options.dataFolder, 'spool'), SPOOL_LIMIT_BYTES)
+  const spool = new Spool<Taken>(join(options.dataFolder, spoolFolder(options.name)), SPOOL_LIMIT_BYTES)
   await spool.open()
   const delivery = new Delivery(db, spool, async (stored) => {
     // A moment is safe before it is judged. Should judging fail, the next moment judges again from what is stored.
@@ -62,6 +65,7 @@ export async function startCollector(options: CollectorOptions): Promise<{ close
   const rates = new Rates()
   const checks = new Checks(db, key, DRIVERS)
   const scheduler = new Scheduler(DRIVERS, {
+    mayRead: (sourceId) => leases.mayRead(sourceId),
     found: (source, at, findings) =>
       delivery.take({
         sourceId: source.id,
@@ -71,6 +75,16 @@ export async function startCollector(options: CollectorOptions): Promise<{ close
     failed: (source, failure) => failed(source.id, failure),
   })
 
+  const leases = new Leases(db, options.name, ({ came, went }) => {
+    // What was known of a source while another asked it is out of date.
+    for (const id of [...came, ...went]) {
+      judgement.forget(id)
+      delivery.forget(id)
+      rates.forget(id)
+    }
+    log.info({ came: came.length, went: went.length, held: leases.held.size }, 'sources are shared anew')
+    void reload()
+  })
   let sources: readonly OpenSource[] = []
   let tokens = new Map<string, number>()
   let senders = new Map<string, number>()
@@ -87,11 +101,12 @@ export async function startCollector(options: CollectorOptions): Promise<{ close
         .where('source.protocol', '=', 'otlp')
         .execute()
       senders = new Map(seen.map((row) => [row.key, row.sourceId]))
-      scheduler.setSources(sources)
+      scheduler.setSources(sources.filter((source) => leases.held.has(source.id)))
     } catch (error) {
       log.warn({ reason: String(error) }, 'sources could not be read again')
     }
   }
+  await waitForDatabase(() => leases.start())
   await reload()
 
   const receiver: Server = await startReceiver(options.receiverPort, {
@@ -110,7 +125,7 @@ export async function startCollector(options: CollectorOptions): Promise<{ close
   const live = listen(
     options.databaseUrl,
     (event) => {
-      if (event.topic === 'sources') void reload()
+      if (event.topic === 'sources') void leases.look().then(reload)
       if (event.topic === 'items') delivery.forget(event.sourceId)
       if (event.topic === 'checks') lookForChecks()
       if (event.topic === 'check') scheduler.checkNow(event.sourceId)
@@ -153,6 +168,7 @@ export async function startCollector(options: CollectorOptions): Promise<{ close
       receiver.close()
       receiver.closeAllConnections()
       await Promise.all([scheduler.close(), checks.close()])
+      await leases.close()
       await delivery.close()
       await spool.close()
       await Promise.all([runner.stop(), housekeeper.close()])
@@ -161,6 +177,9 @@ export async function startCollector(options: CollectorOptions): Promise<{ close
     },
   }
 }
+
+/** Each collector of an installation keeps what waits in a folder of its own. */
+const spoolFolder = (name: string): string => (name === 'collector-1' ? 'spool' : `spool-${name}`)
 
 async function waitForDatabase(work: () => Promise<void>): Promise<void> {
   for (;;) {

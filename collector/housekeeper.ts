@@ -9,7 +9,7 @@ export interface HousekeeperOptions {
 
 const LONGEST_STOP_MS = 8000
 /** A day is sealed in parts that fit into it (`sealDay`); without a limit the thread's garbage grows before it is collected. */
-export const SMALL = { maxOldGenerationSizeMb: 128, maxYoungGenerationSizeMb: 16 } as const
+export const SMALL = { maxOldGenerationSizeMb: 56, maxYoungGenerationSizeMb: 8 } as const
 
 /**
  * Keeps the store small in a thread of its own: encoding a day of readings would otherwise hold up everything that

@@ -5,14 +5,19 @@ import { log } from './log.ts'
 const environment = z.object({
   RACK_DATABASE_URL: z.url(),
   RACK_DATA: z.string().min(1),
+  RACK_COLLECTOR: z
+    .string()
+    .regex(/^[a-z0-9-]{1,40}$/)
+    .default('collector-1'),
   RACK_RECEIVER_PORT: z.coerce.number().int().min(1).max(65535),
 })
 
-const { RACK_DATABASE_URL, RACK_DATA, RACK_RECEIVER_PORT } = environment.parse(process.env)
+const { RACK_DATABASE_URL, RACK_DATA, RACK_COLLECTOR, RACK_RECEIVER_PORT } = environment.parse(process.env)
 const collector = await startCollector({
   databaseUrl: RACK_DATABASE_URL,
   dataFolder: RACK_DATA,
   receiverPort: RACK_RECEIVER_PORT,
+  name: RACK_COLLECTOR,
 }).catch((error: unknown) => {
   log.fatal({ reason: String(error) }, 'the collector cannot start')
   process.exit(1)

@@ -6,6 +6,8 @@ import type { Driver } from '#protocols/driver'
 import { log } from './log.ts'
 
 export interface SchedulerHooks {
+  /** Whether a source is this collector's to ask, at the moment before it is asked. */
+  readonly mayRead: (sourceId: number) => boolean
   /** A reading of a source at its slot. Resolves when it is safe. */
   readonly found: (
     source: OpenSource,
@@ -106,6 +108,7 @@ export class Scheduler {
 
   async #readOnce(plan: Plan, atMs: number): Promise<void> {
     const { source, driver } = plan
+    if (!this.hooks.mayRead(source.id)) return
     const startedMs = Date.now()
     const timeoutMs = Math.min(LONGEST_READING_MS, source.intervalSeconds * 800)
     let outcome: Outcome<Findings>

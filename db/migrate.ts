@@ -3,9 +3,15 @@ import { DEFAULT_RULES } from '#core/rules'
 import * as firstLight from './migrations/001-first-light.ts'
 import * as chunks from './migrations/002-chunks.ts'
 import * as connecting from './migrations/003-connecting.ts'
+import * as leases from './migrations/004-leases.ts'
 import type { Database } from './schema.ts'
 
-const migrations = { '001-first-light': firstLight, '002-chunks': chunks, '003-connecting': connecting }
+const migrations = {
+  '001-first-light': firstLight,
+  '002-chunks': chunks,
+  '003-connecting': connecting,
+  '004-leases': leases,
+}
 
 /** Brings the database to the newest form and the shipped rules into force. Safe to run by several processes at once. */
 export async function migrate(db: Kysely<Database>): Promise<void> {

@@ -9,6 +9,8 @@ type MaybeInstant = ColumnType<Date | null, Date | null | undefined, Date | null
 type CreatedAt = ColumnType<Date, Date | undefined, never>
 type Facts = JSONColumnType<Record<string, string>>
 
+/** User and password; a community; a user with two passwords. */
+export type CredentialKind = 'basic' | 'snmp-v2c' | 'snmp-v3'
 export type SourceProtocol = 'redfish' | 'snmp' | 'otlp'
 /** What becomes of gear and parts that appear later. */
 export type NewItems = 'take' | 'ask'
@@ -51,7 +53,7 @@ export interface Database {
   credential: {
     id: Generated<number>
     name: string
-    kind: 'basic' | 'snmp-v2c' | 'snmp-v3'
+    kind: CredentialKind
     sealed: Buffer
     createdAt: CreatedAt
   }
@@ -73,7 +75,10 @@ export interface Database {
     failures: Generated<number>
     checkRequestedAt: MaybeInstant
     newItems: Generated<NewItems>
+    leaseHolder: string | null
+    leaseUntil: MaybeInstant
   }
+  collector: { name: string; startedAt: CreatedAt; seenAt: CreatedAt }
   checkRun: {
     id: Generated<string>
     requestedAt: CreatedAt

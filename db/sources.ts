@@ -2,10 +2,10 @@ import { sql } from 'kysely'
 import type { Failure, SourceClock } from '#core/sources'
 import type { Db } from './connect.ts'
 import { announce } from './live.ts'
-import type { NewItems, SourceProtocol } from './schema.ts'
+import type { CredentialKind, NewItems, SourceProtocol } from './schema.ts'
 import { type SecretKey, seal, tokenHash, unseal } from './secrets.ts'
 
-export type { SourceProtocol } from './schema.ts'
+export type { CredentialKind, SourceProtocol } from './schema.ts'
 
 export interface SourceRow {
   readonly id: number
@@ -126,7 +126,7 @@ export async function deleteSource(db: Db, id: number): Promise<void> {
 export async function insertCredential(
   db: Db,
   key: SecretKey,
-  credential: { name: string; kind: 'basic' | 'snmp-v2c' | 'snmp-v3'; secret: Record<string, string> },
+  credential: { name: string; kind: CredentialKind; secret: Record<string, string> },
 ): Promise<number> {
   const { id } = await db
     .insertInto('credential')
@@ -136,10 +136,52 @@ export async function insertCredential(
   return id
 }
 
-export function listCredentials(
-  db: Db,
-): Promise<{ id: number; name: string; kind: 'basic' | 'snmp-v2c' | 'snmp-v3' }[]> {
+export function listCredentials(db: Db): Promise<{ id: number; name: string; kind: CredentialKind }[]> {
   return db.selectFrom('credential').select(['id', 'name', 'kind']).orderBy('name').execute()
+}
+
+/** Credentials with who uses them; nothing secret. */
+export async function credentialUses(
+  db: Db,
+): Promise<{ id: number; name: string; kind: CredentialKind; sources: { id: number; name: string }[] }[]> {
+  const sources = await db
+    .selectFrom('source')
+    .select(['id', 'name', 'credentialId'])
+    .where('credentialId', 'is not', null)
+    .orderBy('name')
+    .execute()
+  return (await listCredentials(db)).map((credential) => ({
+    ...credential,
+    sources: sources
+      .filter((source) => source.credentialId === credential.id)
+      .map(({ id, name }) => ({ id, name })),
+  }))
+}
+
+/** Gives a credential another name, or another secret (`null` leaves it); all its sources go by it from now on. */
+export async function updateCredential(
+  db: Db,
+  key: SecretKey,
+  change: { id: number; name: string; secret: Record<string, string> | null },
+): Promise<void> {
+  await db
+    .updateTable('credential')
+    .set({
+      name: change.name,
+      ...(change.secret === null ? {} : { sealed: seal(key, change.secret) }),
+    })
+    .where('id', '=', change.id)
+    .execute()
+  // Any source will do: the collector reads all of them again.
+  await announce(db, { topic: 'sources', sourceId: 0 })
+}
+
+/** @returns false when some source uses it */
+export async function deleteCredential(db: Db, id: number): Promise<boolean> {
+  const { rows } = await sql<{ id: number }>`
+    delete from credential where id = ${id} and not exists (select 1 from source where credential_id = ${id})
+    returning id`.execute(db)
+  return rows.length > 0
 }
 
 export interface Heard {

@@ -2,18 +2,22 @@ import { spawn } from 'node:child_process'
 import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { parseArgs } from 'node:util'
-import { keep, SPARING_MEMORY } from './children.mjs'
+import { keep, SPARING_HEAP } from './children.mjs'
 import { buildWeb, checkDisk, checkNode, HOME, installPackages, run } from './packages.mjs'
 import { checkPort, installPostgres, openCluster } from './postgres.mjs'
 import { command, say, Trouble } from './say.mjs'
 
-const HELP = `bin/start [--no-demo] [--port N]
+const MOST_COLLECTORS = 8
+
+const HELP = `bin/start [--no-demo] [--port N] [--collectors N]
 
 Starts Restless Rack on this machine, and installs first what is missing: its npm packages and Debian's PostgreSQL.
 Ctrl-C stops everything.
 
   --no-demo   an empty installation for real gear; it asks for its first administrator
   --port N    the port of the web application, ${8460} if not given; the ports after it are used, too
+  --collectors N   how many collectors share the sources, 1 if not given, at most ${MOST_COLLECTORS};
+              should one die, the others take over what it asked
   --help      this text
 
 Everything it keeps lies in data/ (or where RACK_DATA points): the database, the key that seals credentials, and the
@@ -24,6 +28,7 @@ await command(async () => {
     options: {
       'no-demo': { type: 'boolean', default: false },
       port: { type: 'string', default: process.env['RACK_PORT'] ?? '8460' },
+      collectors: { type: 'string', default: process.env['RACK_COLLECTORS'] ?? '1' },
       help: { type: 'boolean', default: false },
     },
   })
@@ -33,13 +38,18 @@ await command(async () => {
   if (!Number.isInteger(base) || base < 1024 || base > 65_400) {
     throw new Trouble(`--port takes a number from 1024 to 65400; «${values.port}» is none.`)
   }
+  const collectors = Number(values.collectors)
+  if (!Number.isInteger(collectors) || collectors < 1 || collectors > MOST_COLLECTORS)
+    throw new Trouble(
+      `--collectors takes a number from 1 to ${MOST_COLLECTORS}; «${values.collectors}» is none.`,
+    )
   const folder = join(process.env['RACK_DATA'] ?? join(HOME, 'data'), isDemo ? 'demo' : 'real')
   const lock = join(folder, 'running')
   checkNode()
   makeFolder(folder)
   refuseSecondRun(lock)
   checkDisk(500, folder)
-  for (const [port, what] of ports(base, isDemo)) await checkPort(port, what)
+  for (const [port, what] of ports(base, { isDemo, collectors })) await checkPort(port, what)
   writeFileSync(lock, String(process.pid))
 
   installPackages()
@@ -89,14 +99,17 @@ await command(async () => {
       )
     }
     say('starting the collector and the web application')
-    children.push(
-      keep({
-        name: 'collector',
-        words: ['--import', 'tsx', 'bin/house/child.mjs', 'collector/main.ts'],
-        env: { ...env, ...SPARING_MEMORY },
-        logFolder,
-      }),
-    )
+    for (let index = 0; index < collectors; index += 1) {
+      const name = `collector-${index + 1}`
+      children.push(
+        keep({
+          name,
+          words: [...SPARING_HEAP, '--import', 'tsx', 'bin/house/child.mjs', 'collector/main.ts'],
+          env: { ...env, RACK_COLLECTOR: name, RACK_RECEIVER_PORT: String(base + 2 + index) },
+          logFolder,
+        }),
+      )
+    }
     children.push(keep({ name: 'web', words: ['bin/house/child.mjs', 'bin/house/web.mjs'], env, logFolder }))
     await answers(`http://127.0.0.1:${base}/healthz`, () => isStopping)
   } catch (error) {
@@ -151,13 +164,11 @@ function refuseSecondRun(lock) {
   }
 }
 
-/** @param {number} base @param {boolean} isDemo @returns {[number, string][]} */
-function ports(base, isDemo) {
+/** @param {number} base @param {{ isDemo: boolean, collectors: number }} what @returns {[number, string][]} */
+function ports(base, { isDemo, collectors }) {
   /** @type {[number, string][]} */
-  const own = [
-    [base, 'the web application'],
-    [base + 2, 'the receiver of pushes'],
-  ]
+  const own = [[base, 'the web application']]
+  for (let index = 0; index < collectors; index += 1) own.push([base + 2 + index, 'a receiver of pushes'])
   return isDemo ? [...own, [base + 10, "the stand-ins' control"], [base + 11, 'the mail sink']] : own
 }
 

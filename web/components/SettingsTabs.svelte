@@ -3,6 +3,7 @@
 
   const TABS = [
     { href: '/settings', label: 'People and mail' },
+    { href: '/settings/credentials', label: 'Credentials' },
     { href: '/settings/space', label: 'Space' },
   ]
 </script>

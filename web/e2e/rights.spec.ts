@@ -36,6 +36,7 @@ test.describe('who may only see', () => {
       page.request.post('/rooms?/addRoom', { headers: origin, form: { name: 'x' } }),
       page.request.post('/settings?/let-in', { headers: origin, form: { name: 'x' } }),
       page.request.get('/settings'),
+      page.request.get('/settings/credentials'),
       page.request.get('/settings/__data.json'),
     ])
     expect(replies.map((reply) => reply.status())).toEqual(replies.map(() => 403))
@@ -53,7 +54,7 @@ for (const role of ['see', 'administer'] as const) {
         '/rooms',
         '/sources',
         '/sources/3',
-        ...(role === 'see' ? [] : ['/settings', '/sources/connect']),
+        ...(role === 'see' ? [] : ['/settings', '/settings/credentials', '/sources/connect']),
       ]
       for (const path of paths) {
         for (const address of [path, `${path === '/' ? '' : path}/__data.json`]) {

@@ -17,6 +17,7 @@ const SCREENS = [
   '/sources/3',
   '/sources/connect',
   '/settings',
+  '/settings/credentials',
   '/settings/space',
 ]
 

@@ -7,6 +7,7 @@ const OPEN = new Set(['/sign-in', '/setup', '/healthz'])
 const READS: Readonly<Record<string, Role>> = {
   '/(app)/sources/connect': 'administer',
   '/(app)/settings': 'administer',
+  '/(app)/settings/credentials': 'administer',
   '/(app)/settings/space': 'administer',
   '/(app)/settings/space/frees': 'administer',
 }

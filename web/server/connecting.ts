@@ -8,12 +8,17 @@ import { insertItems, itemsIn } from '#db/items'
 import { placeGearInRack } from '#db/places'
 import { ensurePartitions } from '#db/readings'
 import type { SecretKey } from '#db/secrets'
-import { insertCredential, insertSource, recordHeard } from '#db/sources'
+import {
+  type CredentialKind,
+  type SourceProtocol,
+  insertCredential,
+  insertSource,
+  recordHeard,
+} from '#db/sources'
 import type { CheckForm, SaveForm } from './forms.ts'
 import { factsOf, itemTree } from './itemTree.ts'
-
-/** Something that the person at the screen can mend, as a sentence. */
-export class Refused extends Error {}
+import { Refused } from './refused.ts'
+import { secretOf } from './secretFields.ts'
 
 /**
  * Asks for a check of what was filled in. Fields of the secret that are left empty are taken from the check before.
@@ -27,14 +32,15 @@ export async function checkFromForm(
 ): Promise<string> {
   const before = form.before === '' ? null : await secretOfCheck(db, key, form.before)
   const credentialId = form.credential === '' ? null : Number(form.credential)
+  const settings = settingsOf(form)
   return requestCheckRun(db, key, {
     requestedBy,
     sourceId: null,
     protocol: form.protocol,
     address: form.address,
-    settings: settingsOf(form),
+    settings,
     credentialId,
-    secret: credentialId === null ? secretOf(form, before) : null,
+    secret: credentialId === null ? secretOf(kindOf(form.protocol, settings), form, before) : null,
   })
 }
 
@@ -45,32 +51,6 @@ const settingsOf = (form: CheckForm): Record<string, unknown> =>
         fingerprint: form.fingerprint === '' ? null : form.fingerprint,
       }
     : { version: form.version, authentication: form.authentication, privacy: form.privacy }
-
-function secretOf(form: CheckForm, before: Record<string, string> | null): Record<string, string> {
-  const given = (name: 'username' | 'password' | 'community' | 'authPassword' | 'privPassword'): string =>
-    form[name] === '' ? (before?.[name] ?? '') : form[name]
-  if (form.protocol === 'redfish') {
-    const secret = { username: given('username'), password: given('password') }
-    if (secret.username === '' || secret.password === '')
-      throw new Refused('Enter the user and the password, or choose a credential that is kept.')
-    return secret
-  }
-  if (form.version !== 'v3') {
-    if (given('community') === '')
-      throw new Refused('Enter the community, or choose a credential that is kept.')
-    return { community: given('community') }
-  }
-  const secret = {
-    username: given('username'),
-    authPassword: given('authPassword'),
-    privPassword: given('privPassword'),
-  }
-  if (secret.username === '' || secret.authPassword.length < 8 || secret.privPassword.length < 8)
-    throw new Refused(
-      'Enter the user and both passwords, of at least 8 characters each (RFC 3414 §11.2), or choose a credential that is kept.',
-    )
-  return secret
-}
 
 /**
  * The same check once more, with the authority or the fingerprint trusted that was presented.
@@ -189,7 +169,7 @@ export async function saveChecked(db: Db, key: SecretKey, form: SaveForm): Promi
         ? check.credentialId
         : await insertCredential(trx, key, {
             name: form.credentialName === '' ? `${form.name} credential` : form.credentialName,
-            kind: kindOf(check),
+            kind: kindOf(check.protocol, check.settings),
             secret,
           })
     const sourceId = await insertSource(trx, {
@@ -211,7 +191,7 @@ export async function saveChecked(db: Db, key: SecretKey, form: SaveForm): Promi
   })
 }
 
-const kindOf = ({ protocol, settings }: CheckRow): 'basic' | 'snmp-v2c' | 'snmp-v3' =>
+const kindOf = (protocol: SourceProtocol, settings: Record<string, unknown>): CredentialKind =>
   protocol === 'redfish' ? 'basic' : settings['version'] === 'v3' ? 'snmp-v3' : 'snmp-v2c'
 
 async function placeFirst(trx: Db, sourceId: number, form: SaveForm): Promise<void> {

@@ -50,17 +50,27 @@ export type NewSenderForm = z.infer<typeof newSender>
 
 const secretField = z.string().default('')
 const PEM = /^-----BEGIN CERTIFICATE-----[\s\S]+-----END CERTIFICATE-----$/
+const secretFields = {
+  username: z.string().trim().default(''),
+  password: secretField,
+  community: z.string().trim().default(''),
+  authPassword: secretField,
+  privPassword: secretField,
+}
+export const credentialForm = z.object({
+  id: z.union([z.literal('').transform(() => null), wholeNumber('The credential')]),
+  name: name('a name for the credential'),
+  kind: z.enum(['basic', 'snmp-v2c', 'snmp-v3']),
+  ...secretFields,
+})
+
 const checkCommon = {
   credential: z
     .string()
     .regex(/^\d{0,9}$/, 'Choose a credential')
     .default(''),
   before: z.union([z.literal(''), z.uuid()]).default(''),
-  username: z.string().trim().default(''),
-  password: secretField,
-  community: z.string().trim().default(''),
-  authPassword: secretField,
-  privPassword: secretField,
+  ...secretFields,
 }
 /** What is to be checked, one shape per protocol. Fields that do not apply are left out or empty. */
 export const checkForm = z.discriminatedUnion('protocol', [

@@ -4,10 +4,11 @@ import { isServerAway } from '#db/connect'
 import { listRacks } from '#db/places'
 import { recordChange } from '#db/settings'
 import { listCredentials } from '#db/sources'
-import { checkFromForm, loadCheck, Refused, saveChecked, trustAndCheck } from '$lib/server/connecting'
+import { checkFromForm, loadCheck, saveChecked, trustAndCheck } from '$lib/server/connecting'
 import { checkForm, firstProblem, newSender, saveForm, trustForm } from '$lib/server/forms'
 import { installation } from '$lib/server/installation'
 import { addSender } from '$lib/server/newSender'
+import { Refused } from '$lib/server/refused'
 import type { Actions, PageServerLoad } from './$types'
 
 export const load: PageServerLoad = async ({ url, depends }) => {

@@ -1,0 +1,52 @@
+import { sql } from 'kysely'
+import type { Db } from './connect.ts'
+
+/** Collectors share the work one at a time: each sees what the others have. */
+const LEASE_LOCK = 7_302
+/** After the server came up, whoever held a lease before gets the chance to renew it. */
+const GRACE_S = 5
+
+/**
+ * Says that a collector is alive, renews the leases of the sources that it asks, takes those that nobody holds, and
+ * gives away what is more than its share.
+ * @param leaseMs for how long nobody else asks them
+ * @returns the sources that it holds from now on
+ */
+export async function keepLeases(db: Db, collector: string, leaseMs: number): Promise<number[]> {
+  const until = sql`now() + ${leaseMs} * interval '1 millisecond'`
+  return db.transaction().execute(async (trx) => {
+    await sql`select pg_advisory_xact_lock(${LEASE_LOCK})`.execute(trx)
+    await sql`insert into collector (name) values (${collector})
+      on conflict (name) do update set seen_at = now()`.execute(trx)
+    const { rows: counts } = await sql<{ share: number }>`
+      select ceil((select count(*) from source where protocol <> 'otlp') / greatest(1, count(*))::numeric)::int as share
+      from collector where seen_at > now() - ${leaseMs} * interval '1 millisecond'`.execute(trx)
+    const { share } = counts[0]!
+    await sql`
+      update source set lease_holder = null, lease_until = null where id in (
+        select id from source where lease_holder = ${collector} order by id offset ${share}
+      )`.execute(trx)
+    await sql`update source set lease_until = ${until} where lease_holder = ${collector}`.execute(trx)
+    await sql`
+      update source set lease_holder = ${collector}, lease_until = ${until} where id in (
+        select id from source
+        where protocol <> 'otlp' and lease_holder is distinct from ${collector} and (
+          lease_holder is null
+          or (lease_until < now() and pg_postmaster_start_time() < now() - make_interval(secs => ${GRACE_S}))
+        )
+        order by id
+        limit greatest(0, ${share} - (select count(*) from source where lease_holder = ${collector}))
+      )`.execute(trx)
+    const { rows } = await sql<{ id: number }>`
+      select id from source where lease_holder = ${collector} order by id`.execute(trx)
+    return rows.map((row) => row.id)
+  })
+}
+
+/** Gives everything up at once, so that the others need not wait. */
+export async function giveUpLeases(db: Db, collector: string): Promise<void> {
+  await sql`update source set lease_holder = null, lease_until = null where lease_holder = ${collector}`.execute(
+    db,
+  )
+  await db.deleteFrom('collector').where('name', '=', collector).execute()
+}

@@ -1,0 +1,123 @@
+<script lang="ts">
+  import { enhance } from '$app/forms'
+  import SecretFields from '$lib/components/SecretFields.svelte'
+  import SettingsTabs from '$lib/components/SettingsTabs.svelte'
+  import type { PageProps } from './$types'
+
+  let { data, form }: PageProps = $props()
+
+  const KINDS = {
+    basic: {
+      label: 'User and password',
+      right: 'a user that may log in and read (in Redfish the role ReadOnly)',
+    },
+    'snmp-v2c': {
+      label: 'SNMP community',
+      right: 'a community that may read; it goes over the wire in the open',
+    },
+    'snmp-v3': { label: 'SNMP v3 user', right: 'a user that may read 1.3.6.1.2.1, signed and encrypted' },
+  } as const
+  let newKind = $state<keyof typeof KINDS>('basic')
+  let open = $state<number | null>(null)
+
+  const unused = $derived(data.credentials.filter((each) => each.sources.length === 0))
+  const sentence = $derived.by(() => {
+    const count = data.credentials.length
+    if (count === 0) return 'No credential is kept yet. One is kept with the first source that needs it.'
+    const kept = `${count} credential${count === 1 ? ' is' : 's are'} kept, sealed with a key outside the database.`
+    if (unused.length === 0) return kept
+    return `${kept} ${unused.map((each) => each.name).join(', ')} ${unused.length === 1 ? 'is' : 'are'} used by nothing.`
+  })
+</script>
+
+<svelte:head><title>Credentials · {data.shell.site.name}</title></svelte:head>
+
+<SettingsTabs />
+<h1>{sentence}</h1>
+{#if form?.done}<p role="status">{form.done}</p>{/if}
+{#if form?.message}<p class="text-crit" role="alert">{form.message}</p>{/if}
+
+<div class="grid grid-cols-[minmax(0,1fr)_330px] items-start gap-4">
+  <section class="sheet" aria-labelledby="kept">
+    <h2 class="sheet-title" id="kept">Kept <span>what is entered is never shown again</span></h2>
+    <table class="ledger">
+      <thead
+        ><tr><th>Name</th><th>What it is</th><th>Used by</th><th><span class="sr-only">Do</span></th></tr
+        ></thead
+      >
+      <tbody>
+        {#each data.credentials as each (each.id)}
+          <tr data-testid="credential-row">
+            <td class="font-[640]">{each.name}</td>
+            <td class="sub">{KINDS[each.kind].label}</td>
+            <td>
+              {#each each.sources as source, index (source.id)}{index > 0 ? ', ' : ''}<a
+                  class="link"
+                  href="/sources/{source.id}">{source.name}</a
+                >{:else}<span class="sub">nothing</span>{/each}
+            </td>
+            <td class="text-right whitespace-nowrap">
+              <button
+                class="btn"
+                aria-expanded={open === each.id}
+                onclick={() => (open = open === each.id ? null : each.id)}>Change</button
+              >
+            </td>
+          </tr>
+          {#if open === each.id}
+            <tr>
+              <td colspan="4">
+                <form
+                  method="POST"
+                  action="?/keep"
+                  class="grid grid-cols-3 items-end gap-2"
+                  use:enhance={() =>
+                    async ({ update, result }) => {
+                      await update()
+                      if (result.type === 'success') open = null
+                    }}
+                >
+                  <input type="hidden" name="id" value={each.id} />
+                  <input type="hidden" name="kind" value={each.kind} />
+                  <label class="grid gap-0.5"
+                    >Name <input class="field" name="name" required maxlength="64" value={each.name} /></label
+                  >
+                  <SecretFields kind={each.kind} isKept={false} />
+                  <p class="sub col-span-3">
+                    Leave the rest empty to change the name alone. Enough is {KINDS[each.kind].right}.
+                  </p>
+                  <button class="btn btn-strong justify-self-start">Keep</button>
+                </form>
+                {#if each.sources.length === 0}
+                  <form method="POST" action="?/remove" use:enhance class="mt-2">
+                    <input type="hidden" name="id" value={each.id} />
+                    <button class="btn text-ink-2">Remove</button>
+                  </form>
+                {/if}
+              </td>
+            </tr>
+          {/if}
+        {:else}
+          <tr><td colspan="4" class="sub">Nothing is kept yet.</td></tr>
+        {/each}
+      </tbody>
+    </table>
+  </section>
+  <section class="sheet" aria-labelledby="new">
+    <h2 class="sheet-title" id="new">Keep another</h2>
+    <form method="POST" action="?/keep" use:enhance class="grid gap-2">
+      <input type="hidden" name="id" value="" />
+      <label class="grid gap-0.5"
+        >What it is
+        <select class="field" name="kind" bind:value={newKind}>
+          {#each Object.entries(KINDS) as [kind, { label }] (kind)}<option value={kind}>{label}</option
+            >{/each}
+        </select>
+      </label>
+      <label class="grid gap-0.5">Name <input class="field" name="name" required maxlength="64" /></label>
+      <SecretFields kind={newKind} isKept={false} />
+      <p class="sub">Enough is {KINDS[newKind].right}.</p>
+      <button class="btn btn-strong justify-self-start">Keep</button>
+    </form>
+  </section>
+</div>
