@@ -7,6 +7,7 @@ import { listen } from '#db/live'
 import { migrate } from '#db/migrate'
 import { openKeyFile, tokenHash } from '#db/secrets'
 import { type OpenSource, openSources, recordFailure } from '#db/sources'
+import { deliverClaimed, keepWaiting } from '#db/waiting'
 import type { Driver } from '#protocols/driver'
 import { redfish } from '#protocols/redfish'
 import { snmpAgent } from '#protocols/snmp'
@@ -112,6 +113,8 @@ export async function startCollector(options: CollectorOptions): Promise<{ close
   const receiver: Server = await startReceiver(options.receiverPort, {
     sourceOf: (token) => tokens.get(tokenHash(token).toString('hex')) ?? null,
     claimedBy: (keys) => keys.map((each) => senders.get(each)).find((id) => id !== undefined) ?? null,
+    wait: (token, address, moments) =>
+      keepWaiting(db, { tokenHash: tokenHash(token), address, heardAt: new Date(), moments }),
     take: async (sourceId, moments) => {
       const heardAtMs = Date.now()
       for (const { atMs, findings } of moments) {
@@ -121,6 +124,19 @@ export async function startCollector(options: CollectorOptions): Promise<{ close
     },
     failed,
   })
+
+  /** What senders pushed before they were claimed. */
+  const bringIn = async (): Promise<void> => {
+    const one = () =>
+      deliverClaimed(db, async (sourceId, heardAt, moments) => {
+        for (const { atMs, findings } of moments) {
+          const settled = rates.settle(sourceId, atMs, findings)
+          const heardAtMs = heardAt.getTime()
+          await delivery.take({ sourceId, atMs, heardAtMs, durationMs: null, findings: settled })
+        }
+      })
+    while (await one());
+  }
 
   const live = listen(
     options.databaseUrl,
@@ -146,6 +162,7 @@ export async function startCollector(options: CollectorOptions): Promise<{ close
     every(1000, () => silence.look(Date.now())),
     every(15_000, reload),
     every(5000, () => checks.look()),
+    every(1000, bringIn),
   ]
   const runner = keepRunning(() =>
     run({

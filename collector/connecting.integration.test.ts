@@ -4,8 +4,9 @@ import { findCheck, requestCheckRun, takeCheck } from '#db/checks'
 import type { Db } from '#db/connect'
 import { type Placement, storeFindings } from '#db/findings'
 import { listItems, pickItems } from '#db/items'
-import { ensurePartitions, latestReadings } from '#db/readings'
+import { ensurePartitions, latestReadings, readSpan } from '#db/readings'
 import { insertSource } from '#db/sources'
+import { claimSender, deliverClaimed, keepWaiting, listWaiting, refuseSender } from '#db/waiting'
 import { freshDatabase } from '#db/testing/database'
 import { serverFindings } from '#db/testing/findings'
 import type { Driver } from '#protocols/driver'
@@ -225,5 +226,76 @@ describe('a check that somebody asks for', () => {
     await checks.look()
     expect((await over(id)).failure).toMatchObject({ kind: 'unsupported' })
     await checks.close()
+  })
+})
+
+describe('a sender that nobody knows', () => {
+  const token = Buffer.alloc(32, 9)
+  const pushed = (second: number) =>
+    keepWaiting(db, {
+      tokenHash: token,
+      address: '127.0.0.1',
+      heardAt: new Date(NOON + second * 1000),
+      moments: [
+        {
+          atMs: NOON + second * 1000,
+          findings: serverFindings({ key: 's', name: 'skerry-01', identities: [], watts: 100 + second }),
+        },
+      ],
+    })
+  const bringIn = async (): Promise<number> => {
+    let count = 0
+    const one = () =>
+      deliverClaimed(db, async (sourceId, _heardAt, moments) => {
+        for (const { atMs, findings } of moments)
+          await db.transaction().execute((trx) => storeFindings(trx, { sourceId, atMs, findings }, null))
+      })
+    while (await one()) count += 1
+    return count
+  }
+
+  test('waits with what it says of itself; once claimed all that it has pushed is there', async () => {
+    for (const second of [0, 10, 20]) expect(await pushed(second)).toBe('kept')
+    const [sender] = await listWaiting(db)
+    expect(sender).toMatchObject({ pushes: 3, readings: 2, gear: [{ name: 'skerry-01', kind: 'server' }] })
+    expect(await bringIn(), 'nothing is brought in before').toBe(0)
+    const sourceId = await claimSender(db, { id: sender!.id, name: 'skerry', intervalSeconds: 10 })
+    expect(await claimSender(db, { id: sender!.id, name: 'skerry 2', intervalSeconds: 10 })).toBeNull()
+    expect(await bringIn()).toBe(3)
+    expect(await bringIn()).toBe(0)
+    const { id } = await db
+      .selectFrom('series')
+      .select('id')
+      .where('sourceId', '=', sourceId)
+      .where('measure', '=', 'hw.power')
+      .executeTakeFirstOrThrow()
+    expect([...(await readSpan(db, id, NOON, NOON + 60_000)).values]).toEqual([100, 110, 120])
+    expect(await listWaiting(db)).toEqual([])
+    const source = await db
+      .selectFrom('source')
+      .select('tokenHash')
+      .where('id', '=', sourceId)
+      .executeTakeFirstOrThrow()
+    expect(source.tokenHash?.equals(token)).toBe(true)
+  })
+  test('stays away once it is refused', async () => {
+    const other = Buffer.alloc(32, 8)
+    const push = () =>
+      keepWaiting(db, { tokenHash: other, address: '127.0.0.1', heardAt: new Date(NOON), moments: [] })
+    expect(await push()).toBe('kept')
+    await refuseSender(db, (await listWaiting(db))[0]!.id)
+    expect(await push()).toBe('refused')
+    expect(await listWaiting(db)).toEqual([])
+  })
+  test('does not fill the disk by being many', async () => {
+    const outcomes: string[] = []
+    for (let number = 0; number < 53; number += 1) {
+      const tokenHash = Buffer.concat([Buffer.from([number]), Buffer.alloc(31, 1)])
+      outcomes.push(
+        await keepWaiting(db, { tokenHash, address: '127.0.0.1', heardAt: new Date(NOON), moments: [] }),
+      )
+    }
+    expect(outcomes.filter((each) => each === 'kept').length).toBeLessThanOrEqual(50)
+    expect(outcomes.at(-1)).toBe('tooMany')
   })
 })

@@ -3,6 +3,7 @@ import { gzipSync } from 'node:zlib'
 import { afterAll, beforeAll, beforeEach, describe, expect, test } from 'vitest'
 import { type Failure, failureSentence } from '#core/sources'
 import { encodeExport, type Moment } from '#protocols/otlp'
+import type { WaitingOutcome } from '#db/waiting'
 import { freePort } from '../bin/house/postgres.mjs'
 import { hypervisorPayload } from '../standins/hypervisor/payload.ts'
 import { simulatedSite } from '../standins/standins.ts'
@@ -12,12 +13,18 @@ const port = await freePort()
 const url = `http://127.0.0.1:${port}/v1/metrics`
 const taken: { sourceId: number; moments: readonly Moment[] }[] = []
 const failures: { sourceId: number; failure: Failure }[] = []
+const waiting: { token: string; address: string; moments: readonly Moment[] }[] = []
+let outcome: WaitingOutcome = 'kept'
 let refuseToStore = false
 let server: Awaited<ReturnType<typeof startReceiver>>
 
 beforeAll(async () => {
   server = await startReceiver(port, {
     sourceOf: (token) => (token === 'right' ? 7 : null),
+    wait: (token, address, moments) => {
+      waiting.push({ token, address, moments })
+      return Promise.resolve(outcome)
+    },
     claimedBy: (keys) => (keys.includes(uuid) ? 7 : null),
     take: async (sourceId, moments) => {
       if (refuseToStore) throw new Error('the disk is full')
@@ -74,6 +81,24 @@ describe('a push', () => {
     expect(await push(payload(), { authorization: 'Bearer wrong' })).toMatchObject({ status: 401 })
     expect(failures[0]).toMatchObject({ sourceId: 7, failure: { kind: 'credentialsRefused' } })
     expect(sentence()).toContain('a token that is not its own')
+    expect(taken).toEqual([])
+  })
+  test('of a sender that nobody knows is kept until it is claimed, unless its token can be guessed', async () => {
+    const stranger = { ...hypervisorPayload(hypervisor, Date.now()) }
+    const body = Buffer.from(
+      JSON.stringify(stranger).replaceAll(uuid, '5d0c5a1e-0000-4000-8000-00000000beef'),
+    )
+    const as = (authorization: string) => push(body, { 'content-type': 'application/json', authorization })
+    expect(await as('Bearer short')).toMatchObject({ status: 401 })
+    expect(waiting).toEqual([])
+    const kept = await as('Bearer of-its-own-choosing-0123')
+    expect(kept.status).toBe(200)
+    expect(kept.said).toContain('waits to be claimed')
+    expect(waiting[0]).toMatchObject({ token: 'of-its-own-choosing-0123', address: '127.0.0.1' })
+    outcome = 'refused'
+    expect(await as('Bearer of-its-own-choosing-0123')).toMatchObject({ status: 403 })
+    outcome = 'tooMany'
+    expect(await as('Bearer of-its-own-choosing-0123')).toMatchObject({ status: 429 })
     expect(taken).toEqual([])
   })
   test.each([

@@ -3,6 +3,7 @@ import { isUtf8 } from 'node:buffer'
 import type { Failure } from '#core/sources'
 import { formatElapsed } from '#core/units'
 import { decodeExport, type Moment, momentsOf, PayloadError } from '#protocols/otlp'
+import type { WaitingOutcome } from '#db/waiting'
 import { log } from './log.ts'
 
 const LIMIT_BYTES = 4 * 1024 * 1024
@@ -15,10 +16,15 @@ export interface ReceiverHooks {
   readonly sourceOf: (token: string) => number | null
   /** The source that is registered for a sender that says who it is and has a wrong token. */
   readonly claimedBy: (gearKeys: readonly string[]) => number | null
+  /** Keeps what a sender brings whose token nobody has claimed. */
+  readonly wait: (token: string, address: string, moments: readonly Moment[]) => Promise<WaitingOutcome>
   /** Resolves when the moments are safe: only then the sender is told so. */
   readonly take: (sourceId: number, moments: readonly Moment[]) => Promise<void>
   readonly failed: (sourceId: number, failure: Failure) => Promise<void>
 }
+
+/** A sender may choose its own token; one that can be guessed is none. */
+const SHORTEST_TOKEN = 16
 
 class Refusal extends Error {
   constructor(
@@ -77,7 +83,10 @@ async function receive(
           detail: 'its push came with a token that is not its own',
         })
       }
-      throw new Refusal(401, 'the token is not known', null)
+      if (claimed !== null || token === undefined || token.length < SHORTEST_TOKEN)
+        throw new Refusal(401, 'the token is not known', null)
+      refuseSillyTimes(moments, Date.now())
+      return answerWaiting(response, await hooks.wait(token, address, moments))
     }
     refuseSillyTimes(moments, Date.now())
     await hooks.take(sourceId, moments)
@@ -90,6 +99,15 @@ async function receive(
     answer(response, refusal.status, { message: refusal.message })
     request.destroy()
   }
+}
+
+/** Accepted with a warning (OTLP 1.5, «Partial Success»): nothing is rejected, and the sender's log says what is to be done. */
+function answerWaiting(response: ServerResponse, outcome: WaitingOutcome): void {
+  if (outcome === 'refused') throw new Refusal(403, 'this sender was refused', null)
+  if (outcome === 'tooMany')
+    throw new Refusal(429, 'too many senders wait to be claimed; claim or refuse some under Sources', null)
+  const errorMessage = 'kept; this sender waits to be claimed under Sources'
+  answer(response, 200, { partialSuccess: { rejectedDataPoints: '0', errorMessage } })
 }
 
 function asRefusal(error: unknown): Refusal {

@@ -4,6 +4,7 @@ import * as firstLight from './migrations/001-first-light.ts'
 import * as chunks from './migrations/002-chunks.ts'
 import * as connecting from './migrations/003-connecting.ts'
 import * as leases from './migrations/004-leases.ts'
+import * as waitingSenders from './migrations/005-waiting-senders.ts'
 import type { Database } from './schema.ts'
 
 const migrations = {
@@ -11,6 +12,7 @@ const migrations = {
   '002-chunks': chunks,
   '003-connecting': connecting,
   '004-leases': leases,
+  '005-waiting-senders': waitingSenders,
 }
 
 /** Brings the database to the newest form and the shipped rules into force. Safe to run by several processes at once. */

@@ -78,6 +78,24 @@ export interface Database {
     leaseHolder: string | null
     leaseUntil: MaybeInstant
   }
+  waitingSender: {
+    id: Generated<number>
+    tokenHash: Buffer
+    address: string
+    firstAt: Instant
+    lastAt: Instant
+    pushes: number
+    gear: JSONColumnType<readonly { readonly name: string; readonly kind: string }[]>
+    readings: number
+    isRefused: Generated<boolean>
+    sourceId: number | null
+  }
+  waitingPush: {
+    id: Generated<string>
+    senderId: number
+    heardAt: Instant
+    moments: JSONColumnType<readonly { readonly atMs: number; readonly findings: Findings }[]>
+  }
   collector: { name: string; startedAt: CreatedAt; seenAt: CreatedAt }
   checkRun: {
     id: Generated<string>

@@ -102,15 +102,20 @@ export interface NewSource {
   readonly newItems?: NewItems
   readonly credentialId: number | null
   readonly token: string | null
+  /** Instead of the token, where only its hash is known. */
+  readonly tokenHash?: Buffer
 }
 
-export async function insertSource(db: Db, { token, settings, ...rest }: NewSource): Promise<number> {
+export async function insertSource(
+  db: Db,
+  { token, tokenHash: hash, settings, ...rest }: NewSource,
+): Promise<number> {
   const { id } = await db
     .insertInto('source')
     .values({
       ...rest,
       settings: JSON.stringify(settings),
-      tokenHash: token === null ? null : tokenHash(token),
+      tokenHash: hash ?? (token === null ? null : tokenHash(token)),
     })
     .returning('id')
     .executeTakeFirstOrThrow()

@@ -29,6 +29,9 @@ test.describe('who may only see', () => {
     const origin = { origin: DEMO.url }
     const replies = await Promise.all([
       page.request.get('/sources/connect'),
+      ...['?/claim', '?/refuse'].map((path) =>
+        page.request.post(`/sources${path}`, { headers: origin, form: { id: '1' } }),
+      ),
       ...['connect?/check', 'connect?/trust', 'connect?/save', 'connect?/push', '1?/pick', '1?/remove'].map(
         (path) => page.request.post(`/sources/${path}`, { headers: origin, form: { name: 'x' } }),
       ),

@@ -48,6 +48,9 @@ const common = {
 export const newSender = z.object(common)
 export type NewSenderForm = z.infer<typeof newSender>
 
+export const claimForm = z.object({ ...common, id: wholeNumber('The sender') })
+export const refuseForm = z.object({ id: wholeNumber('The sender') })
+
 const secretField = z.string().default('')
 const PEM = /^-----BEGIN CERTIFICATE-----[\s\S]+-----END CERTIFICATE-----$/
 const secretFields = {

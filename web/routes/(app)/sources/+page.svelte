@@ -1,26 +1,31 @@
 <script lang="ts">
+  import { enhance } from '$app/forms'
   import { formatAgo, formatMoment } from '#core/units'
   import { useLive } from '$lib/client/live.svelte'
   import { checkSource } from '$lib/client/requests'
   import Glyph from '$lib/components/Glyph.svelte'
   import type { PageProps } from './$types'
 
-  let { data }: PageProps = $props()
+  let { data, form }: PageProps = $props()
   const live = useLive()
   const timeZone = $derived(data.shell.site.timeZone)
 
   const silent = $derived(data.sources.filter((source) => source.state === 'silent'))
   const failing = $derived(data.sources.filter((source) => source.state === 'failing'))
   const sentence = $derived.by(() => {
-    if (data.sources.length === 0) return 'Nothing is connected yet.'
-    if (silent.length + failing.length === 0) return `All ${data.sources.length} sources are heard.`
+    const waits =
+      data.waiting.length === 0
+        ? ''
+        : `; ${data.waiting.length} ${data.waiting.length === 1 ? 'sender waits' : 'senders wait'} to be claimed`
+    if (data.sources.length === 0) return `Nothing is connected yet${waits}.`
+    if (silent.length + failing.length === 0) return `All ${data.sources.length} sources are heard${waits}.`
     const words = [
       silent.length > 0
         ? `${silent.map((source) => source.name).join(', ')} ${silent.length === 1 ? 'is' : 'are'} silent`
         : null,
       failing.length > 0 ? `${failing.map((source) => source.name).join(', ')} failed at the last try` : null,
     ]
-    return `${words.filter(Boolean).join('; ')}.`
+    return `${words.filter(Boolean).join('; ')}${waits}.`
   })
   const WORDS = { well: 'heard', starting: 'not heard yet', failing: 'failing', silent: 'no data' } as const
 
@@ -44,6 +49,64 @@
   {#if data.mayConnect}<a class="btn btn-strong" href="/sources/connect">Connect</a>{/if}
 </div>
 
+{#if data.waiting.length > 0}
+  <section class="sheet" aria-labelledby="waiting">
+    <h2 class="sheet-title" id="waiting">
+      Waiting to be claimed <span
+        >they push, and nobody has said yet who they are; what they push is kept for a day</span
+      >
+    </h2>
+    {#if form?.message}<p class="text-crit mb-2" role="alert">{form.message}</p>{/if}
+    {#each data.waiting as sender (sender.id)}
+      <div
+        class="border-rule-2 grid grid-cols-[minmax(0,1fr)_auto] items-center gap-3 border-t py-1.5"
+        data-testid="waiting-sender"
+      >
+        <div>
+          <b class="font-[640]">{sender.gear.join('; ')}{sender.more > 0 ? ` and ${sender.more} more` : ''}</b
+          >
+          <p class="sub">
+            Pushes from <span class="font-mono text-[11px]">{sender.address}</span> since {formatMoment(
+              sender.firstMs,
+              live.nowMs,
+              timeZone,
+            )}, last {formatAgo(sender.lastMs, live.nowMs)}; {sender.readings} readings each time, {sender.pushes}
+            {sender.pushes === 1 ? 'push' : 'pushes'} kept.
+          </p>
+        </div>
+        {#if data.mayConnect}
+          <div class="flex items-end gap-2">
+            <form method="POST" action="?/claim" use:enhance class="flex items-end gap-2">
+              <input type="hidden" name="id" value={sender.id} />
+              <label class="grid gap-0.5"
+                ><span class="sub">Name</span><input
+                  class="field w-44"
+                  name="name"
+                  required
+                  maxlength="64"
+                  value={sender.name}
+                /></label
+              >
+              <label class="grid gap-0.5"
+                ><span class="sub">Pushes every, s</span><input
+                  class="field w-16"
+                  name="intervalSeconds"
+                  inputmode="numeric"
+                  value="60"
+                /></label
+              >
+              <button class="btn btn-strong">Claim</button>
+            </form>
+            <form method="POST" action="?/refuse" use:enhance>
+              <input type="hidden" name="id" value={sender.id} />
+              <button class="btn">Refuse</button>
+            </form>
+          </div>
+        {/if}
+      </div>
+    {/each}
+  </section>
+{/if}
 <section class="sheet" aria-label="Sources">
   <table class="ledger">
     <thead>
