@@ -72,7 +72,8 @@ export function installDebian(names, isThere) {
     )
   }
   say(`installing Debian's ${list}`)
-  const env = { ...process.env, DEBIAN_FRONTEND: 'noninteractive' }
+  // Without a run level no service is started that comes with a package.
+  const env = { ...process.env, DEBIAN_FRONTEND: 'noninteractive', RUNLEVEL: '1' }
   run([...asRoot, 'apt-get', 'update', '-qq'], { env })
   const done = run([...asRoot, 'apt-get', 'install', '-y', '-qq', '--no-install-recommends', ...names], {
     env,

@@ -210,7 +210,7 @@ export function failureOf(error: Error, target: SnmpTarget, timeoutMs: number): 
   if (/usm|security|unsupported/i.test(error.message))
     return { kind: 'credentialsRefused', address, detail: error.message }
   if (/authorizationError|noAccess/i.test(error.message))
-    return { kind: 'notAllowed', address, what: 'this tree' }
+    return { kind: 'notAllowed', address, what: 'what is asked below 1.3.6.1.2.1' }
   return { kind: 'malformed', address, detail: printable(error.message) }
 }
 

@@ -70,7 +70,8 @@
               sender.firstMs,
               live.nowMs,
               timeZone,
-            )}, last {formatAgo(sender.lastMs, live.nowMs)}; {sender.readings} readings each time, {sender.pushes}
+            )}, last {formatAgo(sender.lastMs, live.nowMs)}; {sender.readings}
+            {sender.readings === 1 ? 'reading' : 'readings'} each time, {sender.pushes}
             {sender.pushes === 1 ? 'push' : 'pushes'} kept.
           </p>
         </div>
