@@ -5,7 +5,7 @@ import type { Driver } from '#protocols/driver'
 import { endpointOf, FetchFailure, getJson, type HttpTarget, openAgent } from '#protocols/http'
 import { addressOf } from '#protocols/reach'
 import { findingsOf } from './findings.ts'
-import { ShapeError, walk } from './walk.ts'
+import { MissingDocument, ShapeError, walk } from './walk.ts'
 
 const LIMIT_BYTES = 4 * 1024 * 1024
 
@@ -50,7 +50,7 @@ export const redfish: Driver = {
       ...(trace === undefined ? {} : { trace: { tell: trace, credential: `user ${secret.username}` } }),
     }
     try {
-      const found = findingsOf(await walk((path) => getJson(path === OPEN ? open : http, path)))
+      const found = findingsOf(await walk((path) => getDocument(path === OPEN ? open : http, path)))
       return { kind: 'found', found }
     } catch (error) {
       if (error instanceof FetchFailure) return { kind: 'failed', failure: asRedfish(error.failure) }
@@ -63,6 +63,20 @@ export const redfish: Driver = {
       void agent.destroy()
     }
   },
+}
+
+/** @throws MissingDocument below the root, where a link leads nowhere */
+async function getDocument(http: HttpTarget, path: string): Promise<unknown> {
+  try {
+    return await getJson(http, path)
+  } catch (error) {
+    const isMissing =
+      error instanceof FetchFailure &&
+      error.failure.kind === 'malformed' &&
+      error.failure.detail === `HTTP 404 for ${path}`
+    if (isMissing && path !== OPEN) throw new MissingDocument(path)
+    throw error
+  }
 }
 
 /** A web server that has nothing at Redfish's own path is no controller. */

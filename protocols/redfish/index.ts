@@ -1,3 +1,3 @@
 export { redfish, redfishTarget } from './driver.ts'
-export { walk, type RedfishTree } from './walk.ts'
+export { MissingDocument, walk, type RedfishTree } from './walk.ts'
 export { findingsOf } from './findings.ts'

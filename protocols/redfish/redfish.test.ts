@@ -1,5 +1,5 @@
 import { describe, expect, test } from 'vitest'
-import { findingsOf, walk } from './index.ts'
+import { findingsOf, MissingDocument, walk } from './index.ts'
 
 type Documents = Record<string, unknown>
 
@@ -11,7 +11,7 @@ function service(documents: Documents) {
     get: (path: string): Promise<unknown> => {
       asked.push(path)
       const found = documents[path] ?? documents[path.replace(/\/$/, '')]
-      return found === undefined ? Promise.reject(new Error(`404 ${path}`)) : Promise.resolve(found)
+      return found === undefined ? Promise.reject(new MissingDocument(path)) : Promise.resolve(found)
     },
   }
 }
@@ -94,9 +94,19 @@ describe('a service of another build', () => {
     expect(gear.map((each) => each.name)).toEqual(['Blue node', 'red'])
     expect(gear[0]?.identities).toEqual([{ kind: 'serial', value: 'BL-1' }])
   })
-  test('an empty bay is no part', async () => {
-    const { gear } = await findings(odd)
-    expect(gear[0]?.parts.map((part) => part.key)).toEqual(['drive a', 'temperature in', 'fan 0', 'fan 1'])
+  test('an empty bay is idle, and nothing is read of it', async () => {
+    const { gear, readings } = await findings(odd)
+    expect(gear[0]?.parts.map((part) => part.key)).toEqual([
+      'drive a',
+      'drive b',
+      'temperature in',
+      'fan 0',
+      'fan 1',
+    ])
+    expect(gear[0]?.parts.filter((part) => part.idle !== undefined).map((part) => part.key)).toEqual([
+      'drive b',
+    ])
+    expect(readings.filter((each) => each.part === 'drive b')).toEqual([])
   })
   test('values keep their meaning: 3 % left is 0.03, a predicted failure is 1, null is unknown', async () => {
     const found = await findings(odd)
@@ -107,7 +117,9 @@ describe('a service of another build', () => {
     expect(valueOf(found, 'fan 1', 'hw.status')).toBeNull()
   })
   test('a fan that reports percent has no speed in rpm', async () => {
-    expect(valueOf(await findings(odd), 'fan 0', 'hw.fan.speed')).toBeUndefined()
+    const found = await findings(odd)
+    expect(valueOf(found, 'fan 0', 'hw.fan.speed')).toBeUndefined()
+    expect(valueOf(found, 'fan 0', 'hw.fan.speed_ratio')).toBeCloseTo(0.6)
   })
   test('a machine that is off is off', async () => {
     const found = await findings(odd)
@@ -135,7 +147,7 @@ describe('expanded collections', () => {
 describe('documents of the wrong shape', () => {
   test.each([
     { name: 'a list for a root', root: [], says: /\/redfish\/v1\// },
-    { name: 'no systems', root: {}, says: /names no Systems/ },
+    { name: 'no systems', root: {}, says: /names no Systems, no Chassis/ },
     { name: 'text for a link', root: { Systems: 'over there' }, says: /at Systems/ },
   ])('$name is named', async ({ root, says }) => {
     await expect(walk(service({ '/redfish/v1': root }).get)).rejects.toThrow(says)

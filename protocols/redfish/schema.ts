@@ -12,6 +12,8 @@ const links = z.array(link).nullish()
 export const serviceRoot = z.object({
   Systems: link.nullish(),
   Chassis: link.nullish(),
+  PowerEquipment: link.nullish(),
+  ThermalEquipment: link.nullish(),
   ProtocolFeaturesSupported: z
     .object({
       ExpandQuery: z.object({ NoLinks: z.boolean().nullish(), Levels: z.boolean().nullish() }).nullish(),
@@ -74,9 +76,154 @@ export const drive = z.object({
 export const chassis = z.object({
   '@odata.id': z.string(),
   Id: z.string(),
+  Name: text,
+  Manufacturer: text,
+  Model: text,
   SerialNumber: text,
+  UUID: text,
+  Status: status,
   Thermal: link.nullish(),
   Power: link.nullish(),
+  ThermalSubsystem: link.nullish(),
+  PowerSubsystem: link.nullish(),
+  EnvironmentMetrics: link.nullish(),
+  Sensors: link.nullish(),
+  LeakDetectors: link.nullish(),
+})
+
+/** A sensor's value within another resource («excerpt», DSP0266 §9.12). */
+const excerpt = z.object({ Reading: number, DataSourceUri: text }).nullish()
+export const thermalSubsystem = z.object({
+  Fans: link.nullish(),
+  ThermalMetrics: link.nullish(),
+  LeakDetection: link.nullish(),
+})
+export const leakDetection = z.object({ LeakDetectors: link.nullish() })
+export const fan = z.object({
+  '@odata.id': z.string(),
+  Id: z.string(),
+  Name: text,
+  SpeedPercent: z.object({ Reading: number, SpeedRPM: number, DataSourceUri: text }).nullish(),
+  Status: status,
+})
+export const thermalMetrics = z.object({
+  TemperatureReadingsCelsius: z
+    .array(z.object({ Reading: number, DeviceName: text, DataSourceUri: text, PhysicalContext: text }))
+    .nullish(),
+})
+export const leakDetector = z.object({
+  '@odata.id': z.string(),
+  Id: z.string(),
+  Name: text,
+  DetectorState: text,
+  Status: status,
+})
+export const powerSubsystem = z.object({ PowerSupplies: link.nullish(), Batteries: link.nullish() })
+export const supply = z.object({
+  '@odata.id': z.string(),
+  Id: z.string(),
+  Name: text,
+  Model: text,
+  SerialNumber: text,
+  FirmwareVersion: text,
+  Status: status,
+  Metrics: link.nullish(),
+})
+export const supplyMetrics = z.object({
+  InputVoltage: excerpt,
+  InputPowerWatts: excerpt,
+  OutputPowerWatts: excerpt,
+  TemperatureCelsius: excerpt,
+})
+export const battery = z.object({
+  '@odata.id': z.string(),
+  Id: z.string(),
+  Name: text,
+  Status: status,
+  Metrics: link.nullish(),
+})
+export const batteryMetrics = z.object({ ChargePercent: excerpt, TemperatureCelsius: excerpt })
+export const environment = z.object({
+  TemperatureCelsius: excerpt,
+  HumidityPercent: excerpt,
+  PowerWatts: excerpt,
+})
+export const sensor = z.object({
+  '@odata.id': z.string(),
+  Id: z.string(),
+  Name: text,
+  Reading: number,
+  ReadingType: text,
+  ReadingUnits: text,
+  PhysicalContext: text,
+  Status: status,
+})
+
+export const powerEquipment = z.object({ RackPDUs: link.nullish(), FloorPDUs: link.nullish() })
+export const powerDistribution = z.object({
+  '@odata.id': z.string(),
+  Id: z.string(),
+  Name: text,
+  Manufacturer: text,
+  Model: text,
+  SerialNumber: text,
+  UUID: text,
+  FirmwareVersion: text,
+  Status: status,
+  Outlets: link.nullish(),
+  Mains: link.nullish(),
+  Metrics: link.nullish(),
+  Sensors: link.nullish(),
+})
+export const distributionMetrics = z.object({ PowerWatts: excerpt, EnergykWh: excerpt })
+/** An outlet or a circuit (DSP0268 Outlet, Circuit). */
+export const circuit = z.object({
+  '@odata.id': z.string(),
+  Id: z.string(),
+  Name: text,
+  PowerState: text,
+  Voltage: excerpt,
+  CurrentAmps: excerpt,
+  PowerWatts: excerpt,
+  EnergykWh: excerpt,
+  Status: status,
+})
+
+export const thermalEquipment = z.object({
+  CDUs: link.nullish(),
+  HeatExchangers: link.nullish(),
+  ImmersionUnits: link.nullish(),
+})
+export const coolingUnit = z.object({
+  '@odata.id': z.string(),
+  Id: z.string(),
+  Name: text,
+  Manufacturer: text,
+  Model: text,
+  SerialNumber: text,
+  UUID: text,
+  FirmwareVersion: text,
+  Status: status,
+  Pumps: link.nullish(),
+  PrimaryCoolantConnectors: link.nullish(),
+  SecondaryCoolantConnectors: link.nullish(),
+  LeakDetection: link.nullish(),
+  EnvironmentMetrics: link.nullish(),
+})
+export const pump = z.object({
+  '@odata.id': z.string(),
+  Id: z.string(),
+  Name: text,
+  PumpSpeedPercent: z.object({ Reading: number, SpeedRPM: number }).nullish(),
+  Status: status,
+})
+export const coolantConnector = z.object({
+  '@odata.id': z.string(),
+  Id: z.string(),
+  Name: text,
+  SupplyTemperatureCelsius: excerpt,
+  ReturnTemperatureCelsius: excerpt,
+  Status: status,
 })
 export const thermal = z.object({
   Temperatures: z
