@@ -11,7 +11,7 @@ type Facts = JSONColumnType<Record<string, string>>
 
 /** User and password; a community; a user with two passwords. */
 export type CredentialKind = 'basic' | 'snmp-v2c' | 'snmp-v3'
-export type SourceProtocol = 'redfish' | 'snmp' | 'otlp'
+export type SourceProtocol = 'redfish' | 'snmp' | 'reach' | 'otlp'
 /** What becomes of gear and parts that appear later. */
 export type NewItems = 'take' | 'ask'
 /** `watched`: its readings are kept. `left`: left out. `waiting`: new, for somebody to say. */

@@ -8,6 +8,7 @@ import { afterAll, beforeAll, describe, expect, test } from 'vitest'
 import { type Failure, failureSentence, type StageReport, STAGES } from '#core/sources'
 import { type CheckResult, runCheck } from '#protocols/check'
 import type { Driver } from '#protocols/driver'
+import { reachability } from '#protocols/reachability'
 import { redfish } from '#protocols/redfish'
 import { snmpAgent } from '#protocols/snmp'
 import { freePorts } from '../bin/house/postgres.mjs'
@@ -490,6 +491,63 @@ describe('the check stops where it fails, and says why', () => {
     expect(JSON.stringify(result)).not.toContain(CONTROLLER_ACCOUNT.password)
     expect(JSON.stringify(result)).not.toContain(UPS_USER.privPassword)
     expect(Date.now() - began).toBeLessThan(6000)
+  })
+})
+
+describe('a service is asked whether it is reached', () => {
+  const service = (address: string, authorityPem: string | null = null) => ({
+    driver: reachability,
+    target: { address, settings: { authorityPem }, secret: {} },
+  })
+  const readings = async (subject: ReturnType<typeof service>) => {
+    const outcome = await subject.driver.collect({ target: subject.target, timeoutMs: 1200 })
+    if (outcome.kind === 'failed') throw new Error(failureSentence(outcome.failure))
+    const value = (measure: string) => outcome.found.readings.find((each) => each.measure === measure)?.value
+    return { value, facts: outcome.found.gear[0]!.facts }
+  }
+  test.each([
+    { name: 'TCP', address: () => `tcp://127.0.0.1:${at('mail')}`, reached: 1 },
+    { name: 'HTTP', address: () => `http://127.0.0.1:${at('plain')}/`, reached: 1 },
+    { name: 'TCP, refused', address: () => `tcp://127.0.0.1:${at('nothing')}`, reached: 0 },
+    { name: 'TCP, dropped', address: () => `tcp://127.0.0.1:${at('full')}`, reached: 0 },
+    { name: 'HTTP to a port of TLS', address: () => `http://127.0.0.1:${at('page')}/`, reached: 0 },
+    {
+      name: 'HTTPS with a certificate that is not trusted',
+      address: () => `https://127.0.0.1:${at('page')}/`,
+      reached: 0,
+    },
+    {
+      name: 'HTTPS with status 404',
+      address: () => `https://127.0.0.1:${at('noService')}/x`,
+      reached: 0,
+      trusts: true,
+    },
+  ])('$name', async ({ address, reached, trusts }) => {
+    const { value, facts } = await readings(
+      service(address(), trusts === true ? authority.certificatePem : null),
+    )
+    expect(value('net.reachable')).toBe(reached)
+    if (reached === 1) expect(value('net.response_time')).toBeGreaterThan(0)
+    else {
+      expect(value('net.response_time')).toBeNull()
+      expect(facts['why']).toMatch(/127\.0\.0\.1/)
+    }
+  })
+  test('HTTPS that is trusted, with the days that its certificate has left', async () => {
+    const { value } = await readings(service(`https://127.0.0.1:${at('page')}/`, authority.certificatePem))
+    expect(value('net.reachable')).toBe(1)
+    expect(value('net.certificate.days_left')).toBeGreaterThan(700)
+  })
+  test('the staged check of one needs no credential; of TLS asked plainly it says so', async () => {
+    const result = await check(service(`tcp://127.0.0.1:${at('mail')}`))
+    expect(result.failure).toBeNull()
+    expect(stage(result, 'credential').state).toBe('notNeeded')
+    expect(stage(result, 'found').said).toMatch(/^1 service; 2 readings/)
+    const outcome = await reachability.collect({
+      target: service(`http://127.0.0.1:${at('page')}/`).target,
+      timeoutMs: 1200,
+    })
+    expect(outcome.kind === 'found' && outcome.found.gear[0]!.facts['why']).toMatch(/speaks nothing but TLS/)
   })
 })
 

@@ -91,7 +91,7 @@ export const MEASURES = {
   'hw.network.io.transmit': gauge('Sent', 'bytePerSecond', 0, 'Network'),
   'hw.network.errors': gauge('Errors', 'perSecond', 2, 'Network'),
   'hw.network.bandwidth.utilization': gauge('Bandwidth used', 'ratio', 1, 'Network'),
-  'net.reachable': state('Reachable', 'Reachability', { 0: 'no', 1: 'yes' }),
+  'net.reachable': state('Service', 'Reachability', { 0: 'not reached', 1: 'reached' }),
   'net.response_time': gauge('Response time', 'millisecond', 1, 'Reachability'),
   'net.certificate.days_left': gauge('Certificate valid for', 'day', 0, 'Reachability'),
   'system.uptime': gauge('Up for', 'second', 0, 'Health'),

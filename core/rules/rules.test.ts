@@ -163,6 +163,46 @@ describe('sentences', () => {
       }),
       title: 'Store gannet-02 at 78.3 %',
     },
+    {
+      told: told({
+        gearName: 'skerry-01',
+        gearKind: 'host',
+        partName: '/var',
+        measure: 'system.filesystem.utilization',
+        value: 0.95,
+      }),
+      title: '/var in skerry-01 at 95.0 %',
+    },
+    {
+      told: told({
+        gearName: 'brume-1',
+        gearKind: 'cooling',
+        partName: 'Rope',
+        measure: 'hw.leak',
+        value: 1,
+      }),
+      title: 'Rope in brume-1 reports a small leak',
+    },
+    {
+      told: told({
+        gearName: '127.0.0.1:22',
+        gearKind: 'service',
+        partName: null,
+        measure: 'net.reachable',
+        value: 0,
+      }),
+      title: '127.0.0.1:22 is not reached',
+    },
+    {
+      told: told({
+        gearName: 'pier.example',
+        gearKind: 'service',
+        partName: null,
+        measure: 'net.certificate.days_left',
+        value: 4,
+      }),
+      title: 'The certificate of pier.example runs out in 4 days',
+    },
   ])('$title', ({ told: given, title }) => {
     expect(plain(alertTitle(given))).toBe(title)
   })

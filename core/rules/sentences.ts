@@ -43,7 +43,15 @@ export function alertTitle(told: Told): string {
     case 'ups.faults':
       return `${noun} has ${value === 1 ? 'an alarm' : `${value} alarms`} of its own`
     case 'system.filesystem.utilization':
-      return `Store ${gearName} at ${shown}`
+      return partName === null ? `Store ${gearName} at ${shown}` : `${inGear} at ${shown}`
+    case 'hw.leak':
+      return `${inGear} ${value === 0 ? 'is dry' : `reports a ${shown}`}`
+    case 'net.reachable':
+      return `${gearName} ${value === 0 ? 'is not reached' : 'is reached'}`
+    case 'net.certificate.days_left':
+      return value < 0
+        ? `The certificate of ${gearName} has expired`
+        : `The certificate of ${gearName} runs out in ${shown}`
     default:
       return `${partName === null ? noun : inGear}: ${measureOf(measure).label.toLowerCase()} ${shown}`
   }

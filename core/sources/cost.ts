@@ -12,4 +12,4 @@ export function costOf(
 }
 
 /** How often a kind of source is asked unless somebody says otherwise, in seconds. */
-export const USUAL_INTERVALS = { redfish: 60, snmp: 60, otlp: 60 } as const
+export const USUAL_INTERVALS = { redfish: 60, snmp: 60, reach: 30, otlp: 60 } as const

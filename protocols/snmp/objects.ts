@@ -31,11 +31,11 @@ export class Table {
     return textOf(this.value(column, index))
   }
 
-  /** A counter exactly, in decimal. */
+  /** A counter exactly, in decimal; `null` where the value is none. */
   counter(column: number, index: string): string | null {
     const value = this.value(column, index)
     if (typeof value === 'bigint') return value.toString()
-    return typeof value === 'number' && Number.isInteger(value) && value >= 0 ? String(value) : null
+    return typeof value === 'number' && Number.isSafeInteger(value) && value >= 0 ? String(value) : null
   }
 }
 

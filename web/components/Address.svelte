@@ -30,7 +30,11 @@
   let version = $state(untrack(() => text('version') || 'v3'))
   let credential = $state(untrack(() => (before?.credentialId == null ? '' : String(before.credentialId))))
   const kind = $derived(
-    protocol === 'redfish' ? 'basic' : version === 'v3' ? ('snmp-v3' as const) : ('snmp-v2c' as const),
+    protocol !== 'snmp'
+      ? ('basic' as const)
+      : version === 'v3'
+        ? ('snmp-v3' as const)
+        : ('snmp-v2c' as const),
   )
   const fitting = $derived(credentials.filter((each) => each.kind === kind))
   const isKept = $derived(
@@ -38,6 +42,11 @@
       before.protocol === protocol &&
       (protocol !== 'snmp' || (text('version') === 'v3') === (version === 'v3')),
   )
+  const PLACEHOLDERS: Record<string, string> = {
+    redfish: 'https://192.0.2.10',
+    snmp: '192.0.2.20:161',
+    reach: 'tcp://192.0.2.30:22 or https://pier.example/',
+  }
   const RIGHTS = {
     basic: 'A user that may log in and read is enough (in Redfish the role ReadOnly).',
     'snmp-v2c': 'A read-only community is enough; it goes over the wire in the open.',
@@ -51,6 +60,7 @@
     What it speaks
     <select class="field" name="protocol" bind:value={protocol}>
       <option value="redfish">Redfish: a server's or a chassis's controller</option>
+      <option value="reach">TCP or HTTP(S): whether a service is reached</option>
       <option value="snmp">SNMP: a UPS, a host, a switch, sensors</option>
     </select>
   </label>
@@ -62,7 +72,7 @@
       required
       autocomplete="off"
       value={before?.protocol === protocol ? before.address : ''}
-      placeholder={protocol === 'redfish' ? 'https://192.0.2.10' : '192.0.2.20:161'}
+      placeholder={PLACEHOLDERS[protocol]}
     />
   </label>
   {#if protocol === 'snmp'}
@@ -97,16 +107,18 @@
       </div>
     {/if}
   {/if}
-  <label class="grid gap-0.5">
-    Credential
-    <select class="field" name="credential" bind:value={credential}>
-      <option value="">a new one, entered here</option>
-      {#each fitting as each (each.id)}<option value={String(each.id)}>{each.name}</option>{/each}
-    </select>
-  </label>
-  {#if credential === ''}<SecretFields {kind} {isKept} />{/if}
-  <p class="sub">{RIGHTS[kind]} It is sealed, and never shown again.</p>
-  {#if protocol === 'redfish'}
+  {#if protocol !== 'reach'}
+    <label class="grid gap-0.5">
+      Credential
+      <select class="field" name="credential" bind:value={credential}>
+        <option value="">a new one, entered here</option>
+        {#each fitting as each (each.id)}<option value={String(each.id)}>{each.name}</option>{/each}
+      </select>
+    </label>
+    {#if credential === ''}<SecretFields {kind} {isKept} />{/if}
+    <p class="sub">{RIGHTS[kind]} It is sealed, and never shown again.</p>
+  {/if}
+  {#if protocol !== 'snmp'}
     <details open={text('authorityPem') !== '' || text('fingerprint') !== ''}>
       <summary class="sub cursor-pointer">Its certificate, if you know it already</summary>
       <label class="mt-1 grid gap-0.5">

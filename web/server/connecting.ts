@@ -40,12 +40,15 @@ export async function checkFromForm(
     address: form.address,
     settings,
     credentialId,
-    secret: credentialId === null ? secretOf(kindOf(form.protocol, settings), form, before) : null,
+    secret:
+      credentialId === null && form.protocol !== 'reach'
+        ? secretOf(kindOf(form.protocol, settings), form, before)
+        : null,
   })
 }
 
 const settingsOf = (form: CheckForm): Record<string, unknown> =>
-  form.protocol === 'redfish'
+  form.protocol !== 'snmp'
     ? {
         authorityPem: form.authorityPem === '' ? null : form.authorityPem,
         fingerprint: form.fingerprint === '' ? null : form.fingerprint,

@@ -75,6 +75,24 @@ const checkCommon = {
   before: z.union([z.literal(''), z.uuid()]).default(''),
   ...secretFields,
 }
+const trustFields = {
+  authorityPem: z
+    .string()
+    .trim()
+    .refine((pem) => pem === '' || PEM.test(pem), {
+      error: 'An authority is pasted as PEM, from -----BEGIN CERTIFICATE----- to -----END CERTIFICATE-----',
+    })
+    .default(''),
+  fingerprint: z
+    .string()
+    .trim()
+    .toUpperCase()
+    .refine((text) => text === '' || /^([0-9A-F]{2}:){31}[0-9A-F]{2}$/.test(text), {
+      error: 'A fingerprint is 32 pairs of hexadecimal digits with colons between (SHA-256)',
+    })
+    .default(''),
+}
+
 /** What is to be checked, one shape per protocol. Fields that do not apply are left out or empty. */
 export const checkForm = z.discriminatedUnion('protocol', [
   z.object({
@@ -90,21 +108,24 @@ export const checkForm = z.discriminatedUnion('protocol', [
           error: 'The address of a controller is a host, or begins with https://',
         }),
       ),
-    authorityPem: z
+    ...trustFields,
+  }),
+  z.object({
+    ...checkCommon,
+    protocol: z.literal('reach'),
+    address: z
       .string()
       .trim()
-      .refine((pem) => pem === '' || PEM.test(pem), {
-        error: 'An authority is pasted as PEM, from -----BEGIN CERTIFICATE----- to -----END CERTIFICATE-----',
-      })
-      .default(''),
-    fingerprint: z
-      .string()
-      .trim()
-      .toUpperCase()
-      .refine((text) => text === '' || /^([0-9A-F]{2}:){31}[0-9A-F]{2}$/.test(text), {
-        error: 'A fingerprint is 32 pairs of hexadecimal digits with colons between (SHA-256)',
-      })
-      .default(''),
+      .pipe(
+        z.url({
+          protocol: /^(tcp|https?)$/,
+          error: 'The address of a service begins with tcp://, http:// or https://',
+        }),
+      )
+      .refine((text) => !text.startsWith('tcp:') || new URL(text).port !== '', {
+        error: 'A tcp:// address ends with a port, as tcp://192.0.2.30:22',
+      }),
+    ...trustFields,
   }),
   z.object({
     ...checkCommon,

@@ -6,7 +6,12 @@ import { listGear } from '#db/gear'
 /** `well`: heard, and nothing failed since. `failing`: heard lately, the last try failed. */
 export type SourceState = 'well' | 'starting' | 'failing' | 'silent'
 
-const PROTOCOLS = { redfish: 'Redfish over HTTPS', snmp: 'SNMP', otlp: 'OTLP push' } as const
+const PROTOCOLS = {
+  redfish: 'Redfish over HTTPS',
+  snmp: 'SNMP',
+  reach: 'Reachability',
+  otlp: 'OTLP push',
+} as const
 
 /** Sources as the screen lists them: troubled ones first, with what is wrong in a sentence. */
 export async function loadSources(db: Db, nowMs: number) {

@@ -42,7 +42,7 @@
           .map((item) => `${item.gearKey}\n${item.partKey ?? ''}`),
       )
       if (found?.[0] !== undefined && name === '')
-        name = `${found[0].item.name} ${protocol === 'redfish' ? 'controller' : 'agent'}`
+        name = `${found[0].item.name}${protocol === 'redfish' ? ' controller' : protocol === 'snmp' ? ' agent' : ''}`
       intervalSeconds = USUAL_INTERVALS[protocol ?? 'redfish']
     })
   })

@@ -1,0 +1,200 @@
+import fc from 'fast-check'
+import { describe, expect, test } from 'vitest'
+import { decodeExport, momentsOf, PayloadError } from '#protocols/otlp'
+import { findingsOf, MissingDocument, walk } from '#protocols/redfish'
+import { ShapeError } from './redfish/walk.ts'
+import { agentFindings } from './snmp/agent.ts'
+import type { Value } from './snmp/session.ts'
+
+// Whatever a far side sends: an answer in words or findings that hold together, never a crash, never without end.
+
+const RUNS = 10_000
+
+describe('Redfish', () => {
+  const NAMES = [
+    '@odata.id',
+    'Members',
+    'Members@odata.nextLink',
+    'Systems',
+    'Chassis',
+    'PowerEquipment',
+    'ThermalEquipment',
+    'RackPDUs',
+    'CDUs',
+    'Outlets',
+    'Pumps',
+    'Links',
+    'Storage',
+    'Drives',
+    'Processors',
+    'Memory',
+    'Thermal',
+    'Power',
+    'Fans',
+    'Temperatures',
+    'ThermalSubsystem',
+    'PowerSubsystem',
+    'PowerSupplies',
+    'Sensors',
+    'Metrics',
+    'Status',
+    'Health',
+    'State',
+    'Id',
+    'Name',
+    'Reading',
+    'ReadingType',
+    'UUID',
+    'SerialNumber',
+    'RelatedItem',
+    'LeakDetection',
+    'LeakDetectors',
+    'EnvironmentMetrics',
+    'SpeedPercent',
+    'DataSourceUri',
+    'ProtocolFeaturesSupported',
+  ]
+  const uri = fc.constantFrom('/redfish/v1/', '/a', '/b', '/c', '/d')
+  const { document } = fc.letrec((tie) => ({
+    value: fc.oneof(
+      { depthSize: 'small' },
+      fc.constantFrom(null, '', 'OK', 'Absent', 'RPM', 'Temperature', true, 0, -1, 1e308, Number.NaN),
+      uri,
+      fc.record({ '@odata.id': uri }),
+      fc.array(tie('document'), { maxLength: 3 }),
+      tie('document'),
+    ),
+    document: fc.dictionary(fc.constantFrom(...NAMES), tie('value'), { maxKeys: 8 }),
+  }))
+  test('services of any documents, with links in circles', async () => {
+    await fc.assert(
+      fc.asyncProperty(fc.array(document, { minLength: 5, maxLength: 5 }), async (documents) => {
+        const paths = ['/redfish/v1/', '/a', '/b', '/c', '/d']
+        let asked = 0
+        try {
+          const found = findingsOf(
+            await walk((path) => {
+              asked += 1
+              const given = documents[paths.indexOf(path)] as Record<string, unknown> | undefined
+              return given === undefined
+                ? Promise.reject(new MissingDocument(path))
+                : Promise.resolve({ '@odata.id': path, Id: path, ...given })
+            }),
+          )
+          const keys = new Set(found.gear.map((gear) => gear.key))
+          for (const reading of found.readings) expect(keys.has(reading.gear)).toBe(true)
+          for (const gear of found.gear)
+            expect(new Set(gear.parts.map((part) => part.key)).size).toBe(gear.parts.length)
+        } catch (error) {
+          expect(error).toBeInstanceOf(ShapeError)
+        }
+        expect(asked).toBeLessThan(20_000)
+      }),
+      { numRuns: RUNS },
+    )
+  }, 120_000)
+})
+
+describe('SNMP', () => {
+  const trees = [
+    '1.3.6.1.2.1.1',
+    '1.3.6.1.2.1.33.1.1',
+    '1.3.6.1.2.1.33.1.2',
+    '1.3.6.1.2.1.33.1.3.3.1',
+    '1.3.6.1.2.1.33.1.4',
+    '1.3.6.1.2.1.33.1.6.2.1',
+    '1.3.6.1.2.1.25.1',
+    '1.3.6.1.2.1.25.2.3.1',
+    '1.3.6.1.2.1.25.3.3.1',
+    '1.3.6.1.2.1.2.2.1',
+    '1.3.6.1.2.1.31.1.1.1',
+    '1.3.6.1.2.1.47.1.1.1.1',
+    '1.3.6.1.2.1.99.1.1.1',
+  ]
+  const value: fc.Arbitrary<Value> = fc.oneof(
+    fc.integer(),
+    fc.double(),
+    fc.string(),
+    fc.bigInt({ min: 0n, max: 2n ** 64n - 1n }),
+    fc.uint8Array({ maxLength: 12 }).map((bytes) => Buffer.from(bytes)),
+    fc.constantFrom('1.3.6.1.2.1.25.2.1.2', '1.3.6.1.2.1.25.2.1.4', '1.3.6.1.2.1.33.1.6.3.1'),
+  )
+  const oid = fc
+    .tuple(fc.constantFrom(...trees), fc.nat(22), fc.nat(3), fc.option(fc.nat(2)))
+    .map(([tree, column, row, more]) => [tree, column, row, ...(more === null ? [] : [more])].join('.'))
+  test('objects of any kind at any place', () => {
+    fc.assert(
+      fc.property(fc.array(fc.tuple(oid, value), { maxLength: 60 }), (objects) => {
+        const found = agentFindings(new Map(objects))
+        if (found === null) return
+        const keys = new Set(
+          found.gear.flatMap(({ key, parts }) => [key, ...parts.map((part) => `${key}\n${part.key}`)]),
+        )
+        for (const { gear, part, value: given } of [...found.readings]) {
+          expect(keys.has(part === null ? gear : `${gear}\n${part}`)).toBe(true)
+          expect(Number.isNaN(given)).toBe(false)
+        }
+        for (const { value: count } of found.counters ?? []) expect(BigInt(count)).toBeGreaterThanOrEqual(0n)
+        for (const { parts } of found.gear)
+          expect(new Set(parts.map((part) => part.key)).size).toBe(parts.length)
+      }),
+      { numRuns: RUNS },
+    )
+  }, 120_000)
+})
+
+describe('OTLP', () => {
+  test('any bytes as protobuf, and as JSON', () => {
+    fc.assert(
+      fc.property(
+        fc.uint8Array({ maxLength: 400 }),
+        fc.boolean(),
+        fc.boolean(),
+        (bytes, isJson, isSqueezed) => {
+          try {
+            momentsOf(decodeExport(Buffer.from(bytes), isJson ? 'json' : 'protobuf', isSqueezed, 1 << 20))
+          } catch (error) {
+            expect(error).toBeInstanceOf(PayloadError)
+          }
+        },
+      ),
+      { numRuns: RUNS },
+    )
+  }, 120_000)
+  test('JSON of nearly the right shape', () => {
+    const scalar = fc.oneof(fc.string(), fc.integer(), fc.double(), fc.constant(null), fc.boolean())
+    const point = fc.dictionary(
+      fc.constantFrom('timeUnixNano', 'asDouble', 'asInt', 'attributes', 'x'),
+      scalar,
+    )
+    const metric = fc.record({
+      name: fc.constantFrom('hw.power', 'system.cpu.utilization', 'other'),
+      gauge: fc.oneof(scalar, fc.record({ dataPoints: fc.oneof(scalar, fc.array(point, { maxLength: 3 })) })),
+    })
+    const attribute = fc.record({
+      key: fc.constantFrom('rack.kind', 'host.id', 'host.name', 'rack.store.ids'),
+      value: fc.oneof(scalar, fc.record({ stringValue: scalar })),
+    })
+    const body = fc.record({
+      resourceMetrics: fc.array(
+        fc.record({
+          resource: fc.record({ attributes: fc.oneof(scalar, fc.array(attribute, { maxLength: 4 })) }),
+          scopeMetrics: fc.array(fc.record({ metrics: fc.array(metric, { maxLength: 3 }) }), {
+            maxLength: 2,
+          }),
+        }),
+        { maxLength: 2 },
+      ),
+    })
+    fc.assert(
+      fc.property(body, (given) => {
+        try {
+          momentsOf(decodeExport(Buffer.from(JSON.stringify(given)), 'json', false, 1 << 20))
+        } catch (error) {
+          expect(error).toBeInstanceOf(PayloadError)
+        }
+      }),
+      { numRuns: RUNS },
+    )
+  }, 120_000)
+})

@@ -1,0 +1,146 @@
+import { z } from 'zod'
+import { type Exchange, type Failure, whatHappened } from '#core/sources'
+import type { Findings } from '#core/topology'
+import type { Driver } from '#protocols/driver'
+import { endpointOf, FetchFailure, get, openAgent } from '#protocols/http'
+import { addressOf, type Endpoint, openTcp, shakeHands, type Trust } from '#protocols/reach'
+
+const LIMIT_BYTES = 1024 * 1024
+const DAY_MS = 86_400_000
+
+export const reachabilityTarget = z.object({
+  address: z.url({
+    protocol: /^(tcp|https?)$/,
+    error: 'The address of a service begins with tcp://, http:// or https://',
+  }),
+  settings: z.object({
+    authorityPem: z.string().nullable().default(null),
+    fingerprint: z.string().nullable().default(null),
+  }),
+})
+
+/**
+ * Whether a service is reached, and how fast: a TCP connection (RFC 9293), or an answer of HTTP(S) with status 200. That
+ * it is not reached is a reading, and no failure of the source: there is always something to tell.
+ */
+export const reachability: Driver = {
+  protocol: 'reach',
+  reach(target) {
+    const { address, settings } = reachabilityTarget.parse(target)
+    const url = new URL(address)
+    return { ...placeOf(url), transport: url.protocol === 'https:' ? 'tls' : 'tcp', trust: settings }
+  },
+  async collect({ target, timeoutMs, trace }) {
+    const { address, settings } = reachabilityTarget.parse(target)
+    const url = new URL(address)
+    const endpoint = placeOf(url)
+    const startedMs = performance.now()
+    const [failure, certificate] = await Promise.all([
+      url.protocol === 'tcp:'
+        ? touch(endpoint, timeoutMs)
+        : ask(url, { trust: settings, timeoutMs, ...(trace === undefined ? {} : { trace }) }),
+      url.protocol === 'https:' ? shakeHands(endpoint, settings, timeoutMs) : null,
+    ])
+    const tookMs = performance.now() - startedMs
+    return { kind: 'found', found: findingsOf(url, { failure, tookMs, validToMs: validTo(certificate) }) }
+  },
+}
+
+/** The port of `tcp://` has to be there; those of the others have one by custom. */
+function placeOf(url: URL): Endpoint {
+  const endpoint = endpointOf(url)
+  if (url.protocol === 'tcp:' && url.port === '')
+    throw new z.ZodError([
+      {
+        code: 'custom',
+        path: ['address'],
+        message: 'A tcp:// address ends with a port, as tcp://192.0.2.30:22',
+        input: url.href,
+      },
+    ])
+  return endpoint
+}
+
+async function touch(endpoint: Endpoint, timeoutMs: number): Promise<Failure | null> {
+  const opened = await openTcp(endpoint, timeoutMs)
+  if ('failure' in opened) return opened.failure
+  opened.socket.destroy()
+  return null
+}
+
+async function ask(
+  url: URL,
+  rest: { trust: Trust; timeoutMs: number; trace?: (exchange: Exchange) => void },
+): Promise<Failure | null> {
+  const agent = openAgent(rest.trust)
+  const { trace } = rest
+  try {
+    await get(
+      {
+        origin: url.origin,
+        agent,
+        headers: {},
+        signal: AbortSignal.timeout(rest.timeoutMs),
+        timeoutMs: rest.timeoutMs,
+        limitBytes: LIMIT_BYTES,
+        protocol: 'HTTP',
+        ...(trace === undefined
+          ? {}
+          : { trace: { tell: (each) => trace({ ...each, isAccepted: false }), credential: null } }),
+      },
+      `${url.pathname}${url.search}`,
+      '*/*',
+    )
+    return null
+  } catch (error) {
+    if (error instanceof FetchFailure) return error.failure
+    throw error
+  } finally {
+    void agent.destroy()
+  }
+}
+
+const validTo = (hands: Awaited<ReturnType<typeof shakeHands>> | null): number | null =>
+  hands?.certificate?.validToMs ?? null
+
+function findingsOf(
+  url: URL,
+  seen: { failure: Failure | null; tookMs: number; validToMs: number | null },
+): Findings {
+  const key = url.href
+  const isReached = seen.failure === null
+  const read = (measure: Findings['readings'][number]['measure'], value: number | null) => ({
+    gear: key,
+    part: null,
+    measure,
+    value,
+  })
+  return {
+    gear: [
+      {
+        key,
+        kind: 'service',
+        name: `${addressOf(placeOf(url))}${url.pathname === '/' ? '' : url.pathname}`,
+        identities: [],
+        facts: {
+          speaks: url.protocol.slice(0, -1),
+          ...(seen.failure === null ? {} : { why: whatHappened(seen.failure) }),
+        },
+        parts: [],
+      },
+    ],
+    links: [],
+    readings: [
+      read('net.reachable', isReached ? 1 : 0),
+      read('net.response_time', isReached ? Math.round(seen.tookMs * 10) / 10 : null),
+      ...(url.protocol === 'https:'
+        ? [
+            read(
+              'net.certificate.days_left',
+              seen.validToMs === null ? null : Math.floor((seen.validToMs - Date.now()) / DAY_MS),
+            ),
+          ]
+        : []),
+    ],
+  }
+}

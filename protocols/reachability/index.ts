@@ -1,0 +1,1 @@
+export { reachability, reachabilityTarget } from './driver.ts'
