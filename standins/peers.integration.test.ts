@@ -10,6 +10,17 @@ import type { Findings } from '#core/topology'
 import { type CheckResult, runCheck } from '#protocols/check'
 import { snmpAgent } from '#protocols/snmp'
 import { Rates } from '../collector/rates.ts'
+import type { Server } from 'node:http'
+import { OTLPMetricExporter as JsonExporter } from '@opentelemetry/exporter-metrics-otlp-http'
+import { OTLPMetricExporter as ProtobufExporter } from '@opentelemetry/exporter-metrics-otlp-proto'
+import { resourceFromAttributes } from '@opentelemetry/resources'
+import {
+  AggregationTemporality,
+  MeterProvider,
+  PeriodicExportingMetricReader,
+} from '@opentelemetry/sdk-metrics'
+import type { Moment } from '#protocols/otlp'
+import { startReceiver } from '../collector/receiver.ts'
 import { freePort } from '../bin/house/postgres.mjs'
 
 // Peers that were not written here. What is not installed is passed over, and said.
@@ -181,5 +192,107 @@ describe.skipIf(!isThere)("Debian's SNMP agent, read as a host", () => {
         ? `found ${JSON.stringify(findings?.gear[0]?.parts.length)}`
         : failureSentence(failure),
     ).toMatch(says)
+  })
+})
+
+describe('an OpenTelemetry SDK that pushes', () => {
+  let server: Server
+  let url: string
+  const taken: Moment[] = []
+  beforeAll(async () => {
+    const port = await freePort()
+    url = `http://127.0.0.1:${port}/v1/metrics`
+    server = await startReceiver(port, {
+      sourceOf: (token) => (token === 'of-the-sdk' ? 1 : null),
+      wait: () => Promise.resolve('refused'),
+      claimedBy: () => null,
+      take: (_, moments) => {
+        taken.push(...moments)
+        return Promise.resolve()
+      },
+      failed: () => Promise.resolve(),
+    })
+  })
+  afterAll(() => {
+    server.close()
+    server.closeAllConnections()
+  })
+
+  /** What arrives of every kind of instrument, at the first and the second export. */
+  async function push(
+    exporter: typeof JsonExporter | typeof ProtobufExporter,
+    rest: { temporality: AggregationTemporality; isSqueezed: boolean },
+  ): Promise<Moment[]> {
+    taken.length = 0
+    const reader = new PeriodicExportingMetricReader({
+      exportIntervalMillis: 3_600_000,
+      exporter: new exporter({
+        url,
+        headers: { authorization: 'Bearer of-the-sdk' },
+        temporalityPreference: rest.temporality as number,
+        ...(rest.isSqueezed ? { compression: 'gzip' as never } : {}),
+      }),
+    })
+    const provider = new MeterProvider({
+      resource: resourceFromAttributes({ 'host.name': 'skerry-02', 'service.name': 'made-up' }),
+      readers: [reader],
+    })
+    const meter = provider.getMeter('peer')
+    const port = { 'network.interface.name': 'eth0', 'network.io.direction': 'receive' }
+    const octets = meter.createCounter('system.network.io', { unit: 'By' })
+    const memory = meter.createUpDownCounter('system.memory.usage', { unit: 'By' })
+    const temperature = meter.createObservableGauge('hw.temperature', { unit: 'Cel' })
+    temperature.addCallback((result) => result.observe(41.5, { 'hw.id': 't1', 'hw.type': 'temperature' }))
+    meter.createHistogram('http.server.request.duration', { unit: 's' }).record(0.2)
+    octets.add(5000, port)
+    memory.add(6_000_000_000, { 'system.memory.state': 'used' })
+    await provider.forceFlush()
+    await pause(1000)
+    octets.add(7000, port)
+    await provider.forceFlush()
+    await provider.shutdown()
+    return taken
+  }
+
+  test.each([
+    {
+      what: 'protobuf, cumulative',
+      exporter: ProtobufExporter,
+      temporality: AggregationTemporality.CUMULATIVE,
+      isSqueezed: false,
+    },
+    {
+      what: 'protobuf with gzip, delta',
+      exporter: ProtobufExporter,
+      temporality: AggregationTemporality.DELTA,
+      isSqueezed: true,
+    },
+    {
+      what: 'JSON, cumulative',
+      exporter: JsonExporter,
+      temporality: AggregationTemporality.CUMULATIVE,
+      isSqueezed: true,
+    },
+    {
+      what: 'JSON, delta',
+      exporter: JsonExporter,
+      temporality: AggregationTemporality.DELTA,
+      isSqueezed: false,
+    },
+  ])('as $what: gauges as they are, counts as rates', async ({ exporter, ...rest }) => {
+    const rates = new Rates()
+    const moments = await push(exporter, rest)
+    expect(moments.length).toBeGreaterThanOrEqual(2)
+    const settled = moments.map(({ atMs, findings }) => rates.settle(1, atMs, findings))
+    const values = (measure: string) =>
+      settled.map(({ readings }) => readings.find((each) => each.measure === measure)?.value ?? null)
+    expect(settled[0]!.gear).toMatchObject([{ kind: 'host', name: 'skerry-02' }])
+    expect(values('hw.temperature')[0]).toBe(41.5)
+    const isDelta = rest.temporality === AggregationTemporality.DELTA
+    // An up-down counter is cumulative by either preference, or its level could not be known.
+    if (!isDelta) expect(values('system.memory.usage')[0]).toBe(6_000_000_000)
+    const rate = values('hw.network.io.receive')[1]
+    expect(rate).toBeGreaterThan(7000 / 2.5)
+    expect(rate).toBeLessThan(7000 / 0.9)
   })
 })

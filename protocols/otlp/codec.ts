@@ -13,6 +13,7 @@ message Metric { string name = 1; string unit = 3; oneof data { Gauge gauge = 5;
 message Gauge { repeated NumberDataPoint data_points = 1; }
 message Sum { repeated NumberDataPoint data_points = 1; int32 aggregation_temporality = 2; bool is_monotonic = 3; }
 message NumberDataPoint {
+  fixed64 start_time_unix_nano = 2;
   fixed64 time_unix_nano = 3;
   oneof value { double as_double = 4; sfixed64 as_int = 6; }
   repeated KeyValue attributes = 7;
@@ -30,13 +31,17 @@ const anyValue = z.object({
   doubleValue: z.number().optional(),
 })
 const keyValues = z.array(z.object({ key: z.string(), value: anyValue.optional() })).default([])
+const nanoseconds = z.union([z.string().regex(/^\d{1,20}$/), z.int().nonnegative()])
 const dataPoint = z.object({
-  timeUnixNano: z.union([z.string().regex(/^\d{1,20}$/), z.int().nonnegative()]).default('0'),
+  startTimeUnixNano: nanoseconds.optional(),
+  timeUnixNano: nanoseconds.default('0'),
   asDouble: z.number().optional(),
   asInt: z.union([z.string(), z.number()]).optional(),
   attributes: keyValues,
 })
 const points = z.object({ dataPoints: z.array(dataPoint).default([]) })
+/** `aggregationTemporality` 1: since the point before; 2: since the start. */
+const sums = points.extend({ aggregationTemporality: z.number().optional() })
 const exportRequest = z.object({
   resourceMetrics: z
     .array(
@@ -51,7 +56,7 @@ const exportRequest = z.object({
                     name: z.string(),
                     unit: z.string().default(''),
                     gauge: points.optional(),
-                    sum: points.optional(),
+                    sum: sums.optional(),
                   }),
                 )
                 .default([]),

@@ -1,6 +1,14 @@
-import { isGearKind, isMeasureKey } from '#core/measures'
-import type { Findings, GearFinding, LinkFinding, ReadingFinding } from '#core/topology'
+import { isGearKind } from '#core/measures'
+import type {
+  CounterFinding,
+  Findings,
+  GearFinding,
+  LinkFinding,
+  PartFinding,
+  ReadingFinding,
+} from '#core/topology'
 import { type ExportRequest, PayloadError } from './codec.ts'
+import { type Attributes, placeOf } from './conventions.ts'
 
 /** Everything that was pushed for one instant. */
 export interface Moment {
@@ -8,39 +16,132 @@ export interface Moment {
   readonly findings: Findings
 }
 
-type Attributes = ReadonlyMap<string, string>
+type Point = NonNullable<
+  ExportRequest['resourceMetrics'][number]['scopeMetrics'][number]['metrics'][number]['gauge']
+>['dataPoints'][number]
+
+/** What was pushed for one gear at one instant. */
+interface Pushed {
+  readonly readings: ReadingFinding[]
+  readonly counters: CounterFinding[]
+}
+
+const DELTA = 1
 
 /**
  * Turns resources into gear and data points into readings, one moment for each instant that occurs.
- * A resource is a gear when it has `rack.kind` and `host.id` (semantic conventions: the machine's UUID); see
- * docs/otlp.md for the attributes. Metrics that the catalogue does not know are passed over.
+ * A resource is a gear when it has `rack.kind` and `host.id`; without `rack.kind` it is a host when it has `host.id` or
+ * `host.name` and brings something that is read here. See docs/otlp.md for the attributes. Metrics that the conventions
+ * do not place are passed over.
  * @throws PayloadError when a resource says that it is a gear and does not say which, or a point has no time.
  */
 export function momentsOf(request: ExportRequest): Moment[] {
-  const gear: GearFinding[] = []
+  const gear = new Map<string, GearFinding>()
   const links: LinkFinding[] = []
-  const byInstant = new Map<number, ReadingFinding[]>()
+  const byInstant = new Map<number, Pushed>()
   for (const { resource, scopeMetrics } of request.resourceMetrics) {
     const attributes = attributeMap(resource.attributes)
     const found = gearOf(attributes)
     if (found === null) continue
-    gear.push(found)
-    links.push(...linksOf(found.key, attributes))
-    for (const metric of scopeMetrics.flatMap((scope) => scope.metrics)) {
-      if (!isMeasureKey(metric.name)) continue
-      for (const point of (metric.gauge ?? metric.sum)?.dataPoints ?? []) {
-        const atMs = Number(BigInt(point.timeUnixNano) / 1_000_000n)
-        if (atMs === 0) throw new PayloadError(`a point of ${metric.name} has no time (timeUnixNano)`)
-        const value = point.asDouble ?? (point.asInt === undefined ? null : Number(point.asInt))
-        const moment = byInstant.get(atMs) ?? []
-        moment.push({ gear: found.key, part: null, measure: metric.name, value })
-        byInstant.set(atMs, moment)
-      }
+    const parts = new Map<string, PartFinding>()
+    const metrics = scopeMetrics.flatMap((scope) => scope.metrics)
+    const before = countPoints(byInstant)
+    for (const metric of metrics) {
+      const { gauge, sum } = metric
+      for (const point of (gauge ?? sum)?.dataPoints ?? [])
+        takePoint(point, {
+          metric: metric.name,
+          gear: found.key,
+          parts,
+          byInstant,
+          isDelta: sum?.aggregationTemporality === DELTA,
+        })
     }
+    const isGear = attributes.has('rack.kind') || countPoints(byInstant) > before
+    if (!isGear) continue
+    links.push(...linksOf(found.key, attributes))
+    // Senders may tell of one host in several resources.
+    const known = gear.get(found.key)
+    const all = new Map([...(known?.parts ?? []).map((part) => [part.key, part] as const), ...parts])
+    gear.set(found.key, {
+      ...found,
+      ...known,
+      facts: { ...known?.facts, ...found.facts },
+      parts: [...all.values()],
+    })
   }
   return [...byInstant]
     .sort(([a], [b]) => a - b)
-    .map(([atMs, readings]) => ({ atMs, findings: { gear, links, readings } }))
+    .map(([atMs, { readings, counters }]) => ({
+      atMs,
+      findings: {
+        gear: [...gear.values()],
+        links,
+        readings: [...readings, ...meansOf(readings)],
+        ...(counters.length === 0 ? {} : { counters }),
+      },
+    }))
+}
+
+const countPoints = (byInstant: ReadonlyMap<number, Pushed>): number =>
+  [...byInstant.values()].reduce((total, each) => total + each.readings.length + each.counters.length, 0)
+
+function takePoint(
+  point: Point,
+  of: {
+    readonly metric: string
+    readonly gear: string
+    readonly parts: Map<string, PartFinding>
+    readonly byInstant: Map<number, Pushed>
+    readonly isDelta: boolean
+  },
+): void {
+  const place = placeOf(of.metric, attributeMap(point.attributes))
+  if (place === null) return
+  const atMs = Number(BigInt(point.timeUnixNano) / 1_000_000n)
+  if (atMs === 0) throw new PayloadError(`a point of ${of.metric} has no time (timeUnixNano)`)
+  const startMs = Number(BigInt(point.startTimeUnixNano ?? 0) / 1_000_000n)
+  const { measure, part, isCount, isComplement } = place
+  // A change of something that is not counted says nothing of where it stands.
+  if (of.isDelta && isCount !== true) return
+  if (part !== null) of.parts.set(part.key, { ...part, facts: {} })
+  const pushed = of.byInstant.get(atMs) ?? { readings: [], counters: [] }
+  of.byInstant.set(atMs, pushed)
+  const subject = { gear: of.gear, part: part?.key ?? null, measure }
+  const value = point.asDouble ?? (point.asInt === undefined ? null : Number(point.asInt))
+  if (isCount !== true) {
+    pushed.readings.push({ ...subject, value: value === null || isComplement !== true ? value : 1 - value })
+  } else if (of.isDelta) {
+    const seconds = (atMs - startMs) / 1000
+    const isKnown = value !== null && startMs > 0 && seconds > 0
+    pushed.readings.push({ ...subject, value: isKnown ? value / seconds : null })
+  } else {
+    const whole = wholeOf(point)
+    if (whole === null) return
+    const countingMs = startMs > 0 && startMs < atMs ? atMs - startMs : null
+    pushed.counters.push({ ...subject, value: whole, bits: 64, countingMs })
+  }
+}
+
+/** A count in decimal, or `null` when it is none. */
+function wholeOf({ asInt, asDouble }: Point): string | null {
+  if (asInt !== undefined) return /^\d{1,20}$/.test(String(asInt)) ? String(asInt) : null
+  return asDouble !== undefined && asDouble >= 0 && Number.isFinite(asDouble)
+    ? BigInt(Math.round(asDouble)).toString()
+    : null
+}
+
+/** The use of all processors, where a host tells only of each. */
+function meansOf(readings: readonly ReadingFinding[]): ReadingFinding[] {
+  const own = readings.filter((each) => each.measure === 'system.cpu.utilization')
+  const hosts = [...new Set(own.map((each) => each.gear))]
+  return hosts.flatMap((gear) => {
+    const each = own.filter((reading) => reading.gear === gear)
+    const values = each.flatMap(({ value }) => (value === null ? [] : [value]))
+    if (values.length === 0 || each.some((reading) => reading.part === null)) return []
+    const mean = values.reduce((sum, value) => sum + value, 0) / values.length
+    return [{ gear, part: null, measure: 'system.cpu.utilization' as const, value: mean }]
+  })
 }
 
 function attributeMap(list: ExportRequest['resourceMetrics'][number]['resource']['attributes']): Attributes {
@@ -53,10 +154,11 @@ function attributeMap(list: ExportRequest['resourceMetrics'][number]['resource']
 }
 
 function gearOf(attributes: Attributes): GearFinding | null {
-  const kind = attributes.get('rack.kind')
-  if (kind === undefined) return null
+  const kind = attributes.get('rack.kind') ?? 'host'
+  const isSaid = attributes.has('rack.kind')
   if (!isGearKind(kind)) throw new PayloadError(`rack.kind is «${kind}»; known are server, machine and store`)
-  const id = attributes.get('host.id')
+  const id = attributes.get('host.id') || (isSaid ? '' : attributes.get('host.name'))
+  if (!id && !isSaid) return null
   if (!id) throw new PayloadError(`a resource with rack.kind ${kind} has no host.id`)
   const serial = attributes.get('hw.serial_number')
   const facts = {
