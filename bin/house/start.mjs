@@ -168,7 +168,11 @@ function refuseSecondRun(lock) {
 function ports(base, { isDemo, collectors }) {
   /** @type {[number, string][]} */
   const own = [[base, 'the web application']]
-  for (let index = 0; index < collectors; index += 1) own.push([base + 2 + index, 'a receiver of pushes'])
+  for (let index = 0; index < collectors; index += 1)
+    own.push([
+      base + 2 + index,
+      index === 0 ? 'the receiver of pushes' : `the receiver of collector-${index + 1}`,
+    ])
   return isDemo ? [...own, [base + 10, "the stand-ins' control"], [base + 11, 'the mail sink']] : own
 }
 

@@ -65,9 +65,11 @@ export function readTimes(
   if (count < 2) return
   const step = reader.varint()
   switch (layout) {
-    case TIMES.regular:
-      for (let index = 1; index < count; index += 1) times[index] = firstMs + step * index
+    case TIMES.regular: {
+      let atMs = firstMs
+      for (let index = 1; index < count; index += 1) times[index] = atMs += step
       return
+    }
     case TIMES.gaps: {
       let atMs = firstMs
       let index = 1

@@ -9,7 +9,7 @@ import { failureSentence } from '#core/sources'
 import type { Findings } from '#core/topology'
 import { type CheckResult, runCheck } from '#protocols/check'
 import { snmpAgent } from '#protocols/snmp'
-import { Rates } from '../collector/rates.ts'
+import { Rates } from './rates.ts'
 import type { Server } from 'node:http'
 import { OTLPMetricExporter as JsonExporter } from '@opentelemetry/exporter-metrics-otlp-http'
 import { OTLPMetricExporter as ProtobufExporter } from '@opentelemetry/exporter-metrics-otlp-proto'
@@ -20,7 +20,7 @@ import {
   PeriodicExportingMetricReader,
 } from '@opentelemetry/sdk-metrics'
 import type { Moment } from '#protocols/otlp'
-import { startReceiver } from '../collector/receiver.ts'
+import { startReceiver } from './receiver.ts'
 import { freePort } from '../bin/house/postgres.mjs'
 
 // Peers that were not written here. What is not installed is passed over, and said.
