@@ -533,6 +533,10 @@ describe('a service is asked whether it is reached', () => {
       expect(facts['why']).toMatch(/127\.0\.0\.1/)
     }
   })
+  test('HTTP to a port of another protocol, with what that says', async () => {
+    const { facts } = await readings(service(`http://127.0.0.1:${at('mail')}/`))
+    expect(facts['why']).toMatch(/something else than HTTP: «220 mail here»/)
+  })
   test('HTTPS that is trusted, with the days that its certificate has left', async () => {
     const { value } = await readings(service(`https://127.0.0.1:${at('page')}/`, authority.certificatePem))
     expect(value('net.reachable')).toBe(1)

@@ -197,11 +197,10 @@ async function connectionFailure(error: unknown, target: HttpTarget, waitedMs: n
     if (said.startsWith('HTTP/')) return { kind: 'plainOnly', address, seen: said }
     return { kind: 'otherProtocol', address, asked: 'TLS', seen: said === '' ? 'silence' : said }
   }
-  const isNotHttp =
-    error instanceof errors.HTTPParserError || /UND_ERR_(HEADERS|SOCKET)|^HPE_|RESET/.test(code)
+  const isNotHttp = error instanceof errors.HTTPParserError || /UND_ERR_(HEADERS|SOCKET)|RESET/.test(code)
   if (isNotHttp && url.protocol === 'http:' && (await speaksTls(endpoint, PROBE_MS)))
     return { kind: 'tlsOnly', address }
-  if (error instanceof errors.HTTPParserError || /UND_ERR_HEADERS|^HPE_/.test(code)) {
+  if (error instanceof errors.HTTPParserError || /UND_ERR_HEADERS/.test(code)) {
     const said = printable(await firstWords(endpoint, '', PROBE_MS))
     return { kind: 'otherProtocol', address, asked: 'HTTP', seen: said === '' ? 'not HTTP' : said }
   }

@@ -73,7 +73,8 @@ export const drive = z.object({
   PredictedMediaLifeLeftPercent: number,
   Status: status,
 })
-export const chassis = z.object({
+/** What every resource that is a gear says of itself. */
+const described = {
   '@odata.id': z.string(),
   Id: z.string(),
   Name: text,
@@ -82,6 +83,9 @@ export const chassis = z.object({
   SerialNumber: text,
   UUID: text,
   Status: status,
+}
+export const chassis = z.object({
+  ...described,
   Thermal: link.nullish(),
   Power: link.nullish(),
   ThermalSubsystem: link.nullish(),
@@ -161,15 +165,8 @@ export const sensor = z.object({
 
 export const powerEquipment = z.object({ RackPDUs: link.nullish(), FloorPDUs: link.nullish() })
 export const powerDistribution = z.object({
-  '@odata.id': z.string(),
-  Id: z.string(),
-  Name: text,
-  Manufacturer: text,
-  Model: text,
-  SerialNumber: text,
-  UUID: text,
+  ...described,
   FirmwareVersion: text,
-  Status: status,
   Outlets: link.nullish(),
   Mains: link.nullish(),
   Metrics: link.nullish(),
@@ -195,15 +192,8 @@ export const thermalEquipment = z.object({
   ImmersionUnits: link.nullish(),
 })
 export const coolingUnit = z.object({
-  '@odata.id': z.string(),
-  Id: z.string(),
-  Name: text,
-  Manufacturer: text,
-  Model: text,
-  SerialNumber: text,
-  UUID: text,
+  ...described,
   FirmwareVersion: text,
-  Status: status,
   Pumps: link.nullish(),
   PrimaryCoolantConnectors: link.nullish(),
   SecondaryCoolantConnectors: link.nullish(),
