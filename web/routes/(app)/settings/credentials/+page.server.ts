@@ -1,6 +1,12 @@
 import { fail } from '@sveltejs/kit'
 import { recordChange } from '#db/settings'
-import { credentialUses, deleteCredential, insertCredential, updateCredential } from '#db/sources'
+import {
+  credentialUses,
+  deleteCredential,
+  insertCredential,
+  listCredentials,
+  updateCredential,
+} from '#db/sources'
 import { credentialForm, firstProblem } from '$lib/server/forms'
 import { installation } from '$lib/server/installation'
 import { Refused } from '$lib/server/refused'
@@ -13,8 +19,12 @@ export const actions: Actions = {
   keep: async ({ request, locals }) => {
     const parsed = credentialForm.safeParse(Object.fromEntries(await request.formData()))
     if (!parsed.success) return fail(400, { id: null, message: firstProblem(parsed.error), done: null })
-    const { id, name, kind, ...fields } = parsed.data
+    const { id, name, kind: asked, ...fields } = parsed.data
     const { db, key } = installation()
+    // What a kept credential is cannot be changed: its sources speak one protocol.
+    const kind = id === null ? asked : (await listCredentials(db)).find((each) => each.id === id)?.kind
+    if (kind === undefined)
+      return fail(400, { id: null, message: 'This credential has gone; load the page again.', done: null })
     const isTouched = Object.values(fields).some((value) => value !== '')
     try {
       if (id === null) await insertCredential(db, key, { name, kind, secret: secretOf(kind, fields, null) })
