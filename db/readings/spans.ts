@@ -1,4 +1,4 @@
-import { sql } from 'kysely'
+import { type RawBuilder, sql } from 'kysely'
 import {
   type Curve,
   decodeChunks,
@@ -92,17 +92,16 @@ async function fetchStored(
   toMs: number,
 ): Promise<Map<number, Stored>> {
   if (seriesIds.length === 0) return new Map()
-  const { slots, layouts } = await placesOf(db, seriesIds)
+  // A few are found in the same statement, which saves a way there and back.
+  const { at, layouts } =
+    seriesIds.length <= SLOTS_AT_MOST ? placesOfFew(seriesIds) : await placesOf(db, seriesIds)
   const [from, to] = [new Date(Math.max(fromMs, -62e12)), new Date(Math.min(toMs, 253e12))]
   const { rows } = await sql<Row>`
     select 'chunk' as what, series_id as id, day::bigint as ms, data from chunk
       where series_id = any(${[...seriesIds]}::int[]) and day <= ${dayOf(to.getTime())} and day + days > ${dayOf(from.getTime())}
     union all
     select 'slot', at.series_id, (extract(epoch from hot.ts) * 1000)::bigint, substring(hot.vals from at.slot * 8 + 1 for 8)
-      from unnest(
-        ${slots.map((each) => each.seriesId)}::int[], ${slots.map((each) => each.sourceId)}::int[],
-        ${slots.map((each) => each.layout)}::int[], ${slots.map((each) => each.slot)}::int[]
-      ) as at (series_id, source_id, layout, slot)
+      from ${at}
       join hot on hot.source_id = at.source_id and hot.layout = at.layout and hot.ts between ${from} and ${to}
     union all
     select 'row', hot.layout, (extract(epoch from hot.ts) * 1000)::bigint, hot.vals
@@ -147,8 +146,27 @@ function isAscending(times: Float64Array): boolean {
   return true
 }
 
+interface Places {
+  /** A table `at (series_id, source_id, layout, slot)`. */
+  readonly at: RawBuilder<unknown>
+  /** Of which whole rows are fetched. */
+  readonly layouts: ReadonlyMap<
+    number,
+    { readonly sourceId: number; readonly slots: { seriesId: number; slot: number }[] }
+  >
+}
+
+const placesOfFew = (seriesIds: readonly number[]): Places => ({
+  at: sql`(
+    select series.id as series_id, layout.source_id, layout.id as layout, array_position(layout.series_ids, series.id) - 1 as slot
+    from series join layout on layout.source_id = series.source_id and layout.series_ids @> array[series.id]
+    where series.id = any(${[...seriesIds]}::int[])
+  ) at`,
+  layouts: new Map(),
+})
+
 /** Where series sit in the rows that are not sealed. */
-async function placesOf(db: Db, seriesIds: readonly number[]) {
+async function placesOf(db: Db, seriesIds: readonly number[]): Promise<Places> {
   const { rows } = await sql<{ layout: number; sourceId: number; seriesIds: number[] }>`
     select id as layout, source_id as "sourceId", series_ids as "seriesIds" from layout
     where source_id in (select source_id from series where id = any(${[...seriesIds]}::int[]))
@@ -161,5 +179,9 @@ async function placesOf(db: Db, seriesIds: readonly number[]) {
     if (own.length > SLOTS_AT_MOST) layouts.set(layout, { sourceId, slots: own })
     else slots.push(...own.map((each) => ({ ...each, sourceId, layout })))
   }
-  return { slots, layouts }
+  const at = sql`unnest(
+    ${slots.map((each) => each.seriesId)}::int[], ${slots.map((each) => each.sourceId)}::int[],
+    ${slots.map((each) => each.layout)}::int[], ${slots.map((each) => each.slot)}::int[]
+  ) as at (series_id, source_id, layout, slot)`
+  return { at, layouts }
 }
