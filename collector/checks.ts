@@ -67,6 +67,7 @@ export class Checks {
         stages: newStages(),
         certificate: null,
         findings: null,
+        told: null,
         failure: { kind: 'unsupported', address, detail, hint: 'Go through the fields again.' },
       })
     }

@@ -9,6 +9,8 @@ import { openKeyFile, tokenHash } from '#db/secrets'
 import { type OpenSource, openSources, recordFailure } from '#db/sources'
 import { deliverClaimed, keepWaiting } from '#db/waiting'
 import type { Driver } from '#protocols/driver'
+import { modbus } from '#protocols/modbus'
+import { scrape } from '#protocols/openmetrics'
 import { reachability } from '#protocols/reachability'
 import { redfish } from '#protocols/redfish'
 import { snmpAgent } from '#protocols/snmp'
@@ -27,7 +29,7 @@ import { Spool } from './spool.ts'
 import { Teller } from './teller.ts'
 
 const DRIVERS: ReadonlyMap<string, Driver> = new Map(
-  [redfish, snmpAgent, reachability].map((driver) => [driver.protocol, driver]),
+  [redfish, snmpAgent, scrape, modbus, reachability].map((driver) => [driver.protocol, driver]),
 )
 const SPOOL_LIMIT_BYTES = 2 * 1024 ** 3
 const mailJob = z.object({ id: z.string() })

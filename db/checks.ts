@@ -1,5 +1,5 @@
 import { sql } from 'kysely'
-import type { Certificate, Failure, StageReport } from '#core/sources'
+import type { Certificate, Failure, StageReport, Told } from '#core/sources'
 import type { Findings } from '#core/topology'
 import type { Db } from './connect.ts'
 import { announce } from './live.ts'
@@ -33,6 +33,7 @@ export interface CheckRow {
   readonly certificate: Certificate | null
   readonly findings: Findings | null
   readonly failure: Failure | null
+  readonly told: Told | null
 }
 
 /** Asks for a check; some collector does it. @returns its id */
@@ -128,6 +129,7 @@ export async function finishCheck(
     readonly certificate: Certificate | null
     readonly findings: Findings | null
     readonly failure: Failure | null
+    readonly told: Told | null
   },
 ): Promise<void> {
   const json = (value: unknown): string | null => (value === null ? null : JSON.stringify(value))
@@ -138,6 +140,7 @@ export async function finishCheck(
       certificate: json(result.certificate),
       findings: json(result.findings),
       failure: json(result.failure),
+      told: json(result.told),
       finishedAt: new Date(),
     })
     .where('id', '=', id)

@@ -1,10 +1,12 @@
 import { type Kysely, Migrator } from 'kysely'
 import { DEFAULT_RULES } from '#core/rules'
+import { SHIPPED_MAPS } from '#protocols/modbus'
 import * as firstLight from './migrations/001-first-light.ts'
 import * as chunks from './migrations/002-chunks.ts'
 import * as connecting from './migrations/003-connecting.ts'
 import * as leases from './migrations/004-leases.ts'
 import * as waitingSenders from './migrations/005-waiting-senders.ts'
+import * as mappings from './migrations/006-mappings.ts'
 import type { Database } from './schema.ts'
 
 const migrations = {
@@ -13,6 +15,7 @@ const migrations = {
   '003-connecting': connecting,
   '004-leases': leases,
   '005-waiting-senders': waitingSenders,
+  '006-mappings': mappings,
 }
 
 /** Brings the database to the newest form and the shipped rules into force. Safe to run by several processes at once. */
@@ -27,6 +30,16 @@ export async function migrate(db: Kysely<Database>): Promise<void> {
       .values({ key: rule.key, body, isDefault: true })
       .onConflict((conflict) =>
         conflict.column('key').doUpdateSet({ body }).where('rule.isDefault', '=', true),
+      )
+      .execute()
+  }
+  for (const { name, map } of SHIPPED_MAPS) {
+    const body = JSON.stringify(map)
+    await db
+      .insertInto('mapping')
+      .values({ name, protocol: 'modbus', body, isShipped: true })
+      .onConflict((conflict) =>
+        conflict.column('name').doUpdateSet({ body }).where('mapping.isShipped', '=', true),
       )
       .execute()
   }

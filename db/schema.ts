@@ -1,7 +1,7 @@
 import type { ColumnType, Generated, JSONColumnType } from 'kysely'
 import type { GearKind, LinkKind, MeasureKey, PartKind } from '#core/measures'
 import type { Rule, Severity } from '#core/rules'
-import type { Certificate, Failure, StageReport } from '#core/sources'
+import type { Certificate, Failure, MappingLine, RegisterMap, StageReport, Told } from '#core/sources'
 import type { Findings } from '#core/topology'
 
 type Instant = ColumnType<Date, Date, Date>
@@ -9,9 +9,12 @@ type MaybeInstant = ColumnType<Date | null, Date | null | undefined, Date | null
 type CreatedAt = ColumnType<Date, Date | undefined, never>
 type Facts = JSONColumnType<Record<string, string>>
 
-/** User and password; a community; a user with two passwords. */
-export type CredentialKind = 'basic' | 'snmp-v2c' | 'snmp-v3'
-export type SourceProtocol = 'redfish' | 'snmp' | 'reach' | 'otlp'
+/** User and password; a token; a community; a user with two passwords. */
+export type CredentialKind = 'basic' | 'bearer' | 'snmp-v2c' | 'snmp-v3'
+export type SourceProtocol = 'redfish' | 'snmp' | 'openmetrics' | 'modbus' | 'reach' | 'otlp'
+/** Protocols whose words mean something only by a mapping, with what a mapping of each is. */
+export type MappingBody = readonly MappingLine[] | RegisterMap
+export type MappedProtocol = 'openmetrics' | 'modbus'
 /** What becomes of gear and parts that appear later. */
 export type NewItems = 'take' | 'ask'
 /** `watched`: its readings are kept. `left`: left out. `waiting`: new, for somebody to say. */
@@ -64,6 +67,7 @@ export interface Database {
     address: string
     settings: JSONColumnType<Record<string, unknown>>
     credentialId: number | null
+    mappingId: number | null
     tokenHash: Buffer | null
     intervalSeconds: number
     createdAt: CreatedAt
@@ -77,6 +81,13 @@ export interface Database {
     newItems: Generated<NewItems>
     leaseHolder: string | null
     leaseUntil: MaybeInstant
+  }
+  mapping: {
+    id: Generated<number>
+    name: string
+    protocol: MappedProtocol
+    body: JSONColumnType<MappingBody, string, string>
+    isShipped: Generated<boolean>
   }
   waitingSender: {
     id: Generated<number>
@@ -113,6 +124,7 @@ export interface Database {
     certificate: JSONColumnType<Certificate> | null
     findings: JSONColumnType<Findings> | null
     failure: JSONColumnType<Failure> | null
+    told: JSONColumnType<Told> | null
   }
   sourceItem: {
     sourceId: number

@@ -36,6 +36,7 @@ const sourceColumns = (db: Db) =>
       'source.intervalSeconds',
       'source.newItems',
       'source.credentialId',
+      'source.mappingId',
       'source.createdAt',
       'source.lastAttemptAt',
       'source.lastHeardAt',
@@ -50,6 +51,7 @@ export type ListedSource = SourceRow & {
   readonly newItems: NewItems
   readonly credentialId: number | null
   readonly credentialName: string | null
+  readonly mappingId: number | null
 }
 
 /** All sources, without anything secret. */
@@ -87,10 +89,15 @@ export async function openSources(db: Db, key: SecretKey): Promise<OpenSource[]>
   const rows = await db
     .selectFrom('source')
     .leftJoin('credential', 'credential.id', 'source.credentialId')
+    .leftJoin('mapping', 'mapping.id', 'source.mappingId')
     .selectAll('source')
-    .select('credential.sealed')
+    .select(['credential.sealed', 'mapping.body as map'])
     .execute()
-  return rows.map(({ sealed, ...row }) => ({ ...row, secret: sealed === null ? {} : unseal(key, sealed) }))
+  return rows.map(({ sealed, map, ...row }) => ({
+    ...row,
+    settings: map === null ? row.settings : { ...row.settings, map },
+    secret: sealed === null ? {} : unseal(key, sealed),
+  }))
 }
 
 export interface NewSource {
@@ -101,6 +108,7 @@ export interface NewSource {
   readonly intervalSeconds: number
   readonly newItems?: NewItems
   readonly credentialId: number | null
+  readonly mappingId?: number | null
   readonly token: string | null
   /** Instead of the token, where only its hash is known. */
   readonly tokenHash?: Buffer

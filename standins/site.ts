@@ -1,4 +1,6 @@
+import type { CoolingSpec } from './model/cooling.ts'
 import type { HypervisorSpec } from './model/hypervisor.ts'
+import type { ProbesSpec } from './model/probes.ts'
 import type { ServerSpec } from './model/server.ts'
 import type { UpsSpec } from './model/ups.ts'
 
@@ -34,6 +36,21 @@ export const UPSES: readonly UpsSpec[] = [
   { name: 'harbour-A', model: 'Voltessa Keel 6k', seed: 41, fullMinutes: 34, ratedWatts: 5400 },
   { name: 'harbour-B', model: 'Voltessa Keel 6k', seed: 43, fullMinutes: 37, ratedWatts: 5400 },
 ]
+
+export const COOLING: CoolingSpec = { name: 'brume-1', serial: 'BH20-0031', seed: 61 }
+
+/** Wireless probes in the Lantern Room, heard by one gateway. */
+export const PROBES: ProbesSpec = {
+  name: 'lantern-gateway',
+  seed: 83,
+  probes: [
+    { name: 'lantern-n', place: 'L01 front', celsius: 21.8 },
+    { name: 'lantern-s', place: 'L02 front', celsius: 22.6 },
+    { name: 'lantern-rear', place: 'L02 rear', celsius: 31.4 },
+    { name: 'lantern-stair', place: 'stairwell', celsius: 17.2 },
+  ],
+}
+export const PROBES_TOKEN = 'lantern-gateway-reads-demo'
 
 const petrel07 = SERVERS[2]!
 
@@ -136,6 +153,8 @@ export const portsFrom = (base: number) => ({
   control: base + 10,
   mail: base + 11,
   controllers: Object.fromEntries(SERVERS.map((each, index) => [each.name, base + 20 + index])),
+  cooling: base + 34,
+  probes: base + 36,
   upses: Object.fromEntries(UPSES.map((each, index) => [each.name, base + 30 + index])),
 })
 export type StandinPorts = ReturnType<typeof portsFrom>

@@ -1,19 +1,26 @@
 import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { startControl } from './control.ts'
+import { startCoolingUnit } from './cooling/server.ts'
 import { startSender } from './hypervisor/sender.ts'
 import { fileJournal, NO_JOURNAL } from './journal.ts'
 import { startMailSink } from './mail/sink.ts'
 import type { FaultBoard } from './model/faults.ts'
+import { SimCooling } from './model/cooling.ts'
 import { SimHypervisor } from './model/hypervisor.ts'
+import { SimProbes } from './model/probes.ts'
 import { SimServer } from './model/server.ts'
 import { SimUps } from './model/ups.ts'
+import { startGateway } from './probes/gateway.ts'
 import { newAuthority, newServerCertificate, type Pair } from './redfish/authority.ts'
 import { startController } from './redfish/server.ts'
 import {
   CONTROLLER_ACCOUNT,
+  COOLING,
   HYPERVISOR,
   HYPERVISOR_TOKEN,
+  PROBES,
+  PROBES_TOKEN,
   SERVERS,
   type StandinPorts,
   UPS_COMMUNITY,
@@ -29,6 +36,8 @@ export function simulatedSite(startMs: number) {
     servers: SERVERS.map((spec) => new SimServer(spec)),
     upses: UPSES.map((spec) => new SimUps(spec, startMs)),
     hypervisor: new SimHypervisor(HYPERVISOR, startMs),
+    cooling: new SimCooling(COOLING),
+    probes: new SimProbes(PROBES, startMs),
   }
 }
 
@@ -81,6 +90,15 @@ export async function startStandins(options: StandinOptions): Promise<{ close():
     )
     board(ups.spec.name, ups.faults)
   }
+  const cooling = await startCoolingUnit({ cooling: site.cooling, port: ports.cooling })
+  board(COOLING.name, site.cooling.faults)
+  const gateway = await startGateway({ probes: site.probes, port: ports.probes, token: PROBES_TOKEN })
+  board(PROBES.name, site.probes.faults)
+  closers.push(
+    () => cooling.close(),
+    () => gateway.close(),
+    () => gateway.closeAllConnections(),
+  )
   const sender = startSender({
     sim: site.hypervisor,
     url: options.otlpUrl,

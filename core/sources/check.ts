@@ -1,6 +1,7 @@
 import type { Findings } from '../topology/index.ts'
 import { GEAR_KINDS } from '../measures/index.ts'
 import type { Failure } from './outcome.ts'
+import type { Told } from './told.ts'
 
 /** What a check goes through, in this order; it stops at the first that fails. */
 export const STAGES = ['name', 'port', 'trust', 'credential', 'tree', 'found'] as const
@@ -83,7 +84,9 @@ export function stageOf(failure: Failure, accepted: boolean): Stage {
 }
 
 /** «1 server with 36 parts; 74 readings». */
-export function foundSentence({ gear, readings }: Findings): string {
+export function foundSentence({ gear, readings, counters = [] }: Findings, told: Told | null = null): string {
+  if (gear.length === 0) return toldSentence(told)
+  const values = readings.length + counters.length
   const counts = new Map<string, number>()
   for (const { kind } of gear) counts.set(kind, (counts.get(kind) ?? 0) + 1)
   const words = [...counts].map(([kind, count]) => {
@@ -92,7 +95,16 @@ export function foundSentence({ gear, readings }: Findings): string {
   })
   const parts = gear.reduce((total, each) => total + each.parts.length, 0)
   const all = words.length > 1 ? `${words.slice(0, -1).join(', ')} and ${words.at(-1)}` : words[0]!
-  return `${all}${parts === 0 ? '' : ` with ${parts} ${parts === 1 ? 'part' : 'parts'}`}; ${readings.length} ${readings.length === 1 ? 'reading' : 'readings'}.`
+  return `${all}${parts === 0 ? '' : ` with ${parts} ${parts === 1 ? 'part' : 'parts'}`}; ${values} ${values === 1 ? 'reading' : 'readings'}.`
+}
+
+function toldSentence(told: Told | null): string {
+  if (told === null) return 'No gear that is known here.'
+  const count =
+    told.kind === 'series' ? told.series.length : told.blocks.reduce((n, { values }) => n + values.length, 0)
+  const metrics =
+    told.kind === 'series' ? ` of ${new Set(told.series.map(({ name }) => name)).size} metrics` : ''
+  return `${count} ${told.kind}${metrics}, and nothing says yet what they mean.`
 }
 
 /** A label within a sentence: abbreviations keep their capitals. */

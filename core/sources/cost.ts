@@ -12,4 +12,11 @@ export function costOf(
 }
 
 /** How often a kind of source is asked unless somebody says otherwise, in seconds. */
-export const USUAL_INTERVALS = { redfish: 60, snmp: 60, reach: 30, otlp: 60 } as const
+export const USUAL_INTERVALS = {
+  redfish: 60,
+  snmp: 60,
+  openmetrics: 60,
+  modbus: 30,
+  reach: 30,
+  otlp: 60,
+} as const

@@ -21,3 +21,31 @@ export {
 } from './check.ts'
 export { costOf, USUAL_INTERVALS } from './cost.ts'
 export { type Freshness, freshness, backoffMs, type SourceClock, silenceSentence } from './freshness.ts'
+export {
+  byMetric,
+  fitsLine,
+  labelsApart,
+  type Mapped,
+  type MappingLine,
+  mapSeries,
+  suggestLines,
+  type ToldSeries,
+} from './mapping.ts'
+export {
+  BYTE_ORDERS,
+  type ByteOrder,
+  decodeRaw,
+  isBitTable,
+  mapRegisters,
+  REGISTER_TABLES,
+  REGISTER_WORDS,
+  type RegisterBlock,
+  type RegisterLine,
+  type RegisterMap,
+  type RegisterSpan,
+  type RegisterTable,
+  type RegisterType,
+  spansOf,
+  valueOf,
+} from './registers.ts'
+export type { Told } from './told.ts'

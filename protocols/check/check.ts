@@ -11,6 +11,7 @@ import {
   stageOf,
   type StageReport,
   STAGES,
+  type Told,
 } from '#core/sources'
 import type { Findings } from '#core/topology'
 import type { Driver, Reach, Target } from '#protocols/driver'
@@ -21,6 +22,8 @@ export interface CheckResult {
   readonly failure: Failure | null
   readonly certificate: Certificate | null
   readonly findings: Findings | null
+  /** In the far side's own words, where those need a mapping. */
+  readonly told: Told | null
 }
 
 interface CheckRequest {
@@ -40,6 +43,7 @@ export async function runCheck({ driver, target, timeoutMs, tell }: CheckRequest
   const reach = driver.reach(target)
   const stages = newStages()
   let certificate: Certificate | null = null
+  let told: Told | null = null
   const report = (stage: Stage, rest: Partial<StageReport>): void => {
     const at = STAGES.indexOf(stage)
     stages[at] = { ...stages[at]!, ...rest }
@@ -59,7 +63,7 @@ export async function runCheck({ driver, target, timeoutMs, tell }: CheckRequest
       said: failureSentence(failure),
       ...(last === null ? {} : { sent: last.sent, received: last.received, tookMs: last.tookMs }),
     })
-    return { stages, failure, certificate, findings: null }
+    return { stages, failure, certificate, findings: null, told }
   }
   const address = addressOf(reach)
 
@@ -120,6 +124,7 @@ export async function runCheck({ driver, target, timeoutMs, tell }: CheckRequest
         last = exchange
         if (exchange.isAccepted) accepted ??= exchange
       },
+      told: (given) => (told = given),
     }),
   )
   const shown = accepted as Exchange | null
@@ -137,7 +142,7 @@ export async function runCheck({ driver, target, timeoutMs, tell }: CheckRequest
     return failed(failure, shown !== null, last)
   }
   if (shown === null) report('credential', { state: 'notNeeded', said: 'None is asked for.' })
-  return found(outcome, { stages, certificate, report, readMs })
+  return found(outcome, { stages, certificate, report, readMs, told })
 }
 
 function found(
@@ -147,13 +152,14 @@ function found(
     readonly certificate: Certificate | null
     readonly report: (stage: Stage, rest: Partial<StageReport>) => void
     readonly readMs: number
+    readonly told: Told | null
   },
 ): CheckResult {
-  const { stages, certificate, report, readMs } = rest
+  const { stages, certificate, report, readMs, told } = rest
   report('tree', { state: 'passed', said: 'It has what this kind of source provides.', tookMs: readMs })
   const failure: Failure | null = null
-  report('found', { state: 'passed', said: foundSentence(outcome.found), tookMs: readMs })
-  return { stages, failure, certificate, findings: outcome.found }
+  report('found', { state: 'passed', said: foundSentence(outcome.found, told), tookMs: readMs })
+  return { stages, failure, certificate, findings: outcome.found, told }
 }
 
 async function tryPort(

@@ -1,4 +1,4 @@
-import type { Exchange, Failure, Outcome } from '#core/sources'
+import type { Exchange, Failure, Outcome, Told } from '#core/sources'
 import type { Findings } from '#core/topology'
 import type { Trust } from '#protocols/reach'
 
@@ -26,11 +26,13 @@ export interface Driver {
    * Reads everything once. A fault of the far side is an `Outcome`; rejects only when we have a bug.
    * @param timeoutMs for the whole reading, not for one request
    * @param trace told of each question and answer, without anything secret
+   * @param told given what the far side says in its own words, by protocols whose words need a mapping
    */
   collect(request: {
     target: Target
     timeoutMs: number
     trace?: (exchange: Exchange) => void
+    told?: (told: Told) => void
   }): Promise<Outcome<Findings>>
   /**
    * Whether anything answers over UDP without a credential, and with which words; where absent, a datagram that nobody

@@ -1,3 +1,5 @@
+import { instantOf, numberOf } from './number.ts'
+
 /** One sample line of the OpenMetrics text format. */
 export interface Sample {
   readonly name: string
@@ -31,7 +33,6 @@ export const sampleTime = (atMs: number): string => String(atMs / 1000)
 
 const NAME = /^[a-zA-Z_:][a-zA-Z0-9_:]*/
 const LABEL = /^([a-zA-Z_][a-zA-Z0-9_]*)="((?:[^"\\\n]|\\.)*)"(,|(?=\}))/
-const NUMBER = /^[+-]?(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d+)?$/
 const REST = /^ (\S+)(?: (\S+))?(?: # .*)?$/
 
 /**
@@ -57,18 +58,17 @@ export function parseSample(line: string): Sample | null {
   }
   const [, value, time] = REST.exec(rest) ?? []
   if (value === undefined) throw new SyntaxError('it has no value after the name and labels')
-  return { name, labels, value: numberOf(value), atMs: time === undefined ? null : instantOf(time) }
+  return { name, labels, value: valueOf(value), atMs: time === undefined ? null : timeOf(time) }
 }
 
-function numberOf(text: string): number {
-  if (/^nan$/i.test(text)) return Number.NaN
-  const infinity = /^([+-]?)inf(?:inity)?$/i.exec(text)
-  if (infinity !== null) return infinity[1] === '-' ? -Infinity : Infinity
-  if (!NUMBER.test(text)) throw new SyntaxError(`«${text.slice(0, 40)}» is not a number`)
-  return Number(text)
+function valueOf(text: string): number {
+  const value = numberOf(text)
+  if (value === null) throw new SyntaxError(`«${text.slice(0, 40)}» is not a number`)
+  return value
 }
 
-function instantOf(text: string): number {
-  if (!NUMBER.test(text)) throw new SyntaxError(`«${text.slice(0, 40)}» is not a time in seconds`)
-  return Math.round(Number(text) * 1000)
+function timeOf(text: string): number {
+  const atMs = instantOf(text, 'seconds')
+  if (atMs === null) throw new SyntaxError(`«${text.slice(0, 40)}» is not a time in seconds`)
+  return atMs
 }

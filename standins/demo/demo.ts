@@ -2,29 +2,39 @@ import { insertAccount } from '#db/accounts'
 import type { Db } from '#db/connect'
 import { type Placement, storeFindings } from '#db/findings'
 import { insertLink } from '#db/gear'
+import { insertMapping, listMappings } from '#db/mappings'
 import { insertRack, insertRoom, placeGearInRack } from '#db/places'
 import { ensurePartitions } from '#db/readings'
 import type { SecretKey } from '#db/secrets'
 import { writeMailSetting, writeSite } from '#db/settings'
 import { insertCredential, insertSource } from '#db/sources'
+import { SHIPPED_MAPS } from '#protocols/modbus'
+import { findingsOfDocument } from '#protocols/openmetrics'
 import { findingsOf, walk } from '#protocols/redfish'
 import { momentsOf } from '#protocols/otlp'
+import { mapRegisters, spansOf } from '#core/sources'
 import type { Findings } from '#core/topology'
+import { readRegisters } from '../cooling/registers.ts'
 import { hypervisorPayload } from '../hypervisor/payload.ts'
+import type { SimCooling } from '../model/cooling.ts'
 import { redfishDocument } from '../redfish/documents.ts'
 import { siteAuthority, simulatedSite } from '../standins.ts'
 import {
   CONTROLLER_ACCOUNT,
+  COOLING,
   DEMO_PASSWORD,
   HYPERVISOR_TOKEN,
   PEOPLE,
   PLACES,
   portsFrom,
+  PROBES,
+  PROBES_TOKEN,
   SITE,
   TEAM,
   UPS_COMMUNITY,
   UPS_USER,
 } from '../site.ts'
+import { PROBE_LINES } from './probeLines.ts'
 import { upsFindingsAt } from './upsHistory.ts'
 
 export interface DemoOptions {
@@ -37,6 +47,7 @@ export interface DemoOptions {
 }
 
 const HISTORY_STEP_MS = 60_000
+const COOLING_MAP = SHIPPED_MAPS.find(({ map }) => map.kind === 'cooling')!
 
 /** Loads the demo's site: people, places, sources and a stretch of history. All at once, or nothing. */
 export async function loadDemo(db: Db, options: DemoOptions): Promise<void> {
@@ -114,7 +125,47 @@ async function loadSources(trx: Db, options: DemoOptions): Promise<Map<string, n
     credentialId: null,
     token: HYPERVISOR_TOKEN,
   })
-  return sources.set('hypervisor', hypervisor)
+  sources.set('hypervisor', hypervisor)
+  return sources
+    .set(COOLING.name, await loadCooling(trx, options))
+    .set(PROBES.name, await loadProbes(trx, options))
+}
+
+async function loadCooling(trx: Db, { portBase, intervalSeconds }: DemoOptions): Promise<number> {
+  const map = (await listMappings(trx)).find(({ name }) => name === COOLING_MAP.name)
+  return insertSource(trx, {
+    name: `${COOLING.name} panel`,
+    protocol: 'modbus',
+    address: `127.0.0.1:${portsFrom(portBase).cooling}`,
+    settings: { unit: 1, name: COOLING.name },
+    intervalSeconds,
+    credentialId: null,
+    mappingId: map!.id,
+    token: null,
+  })
+}
+
+async function loadProbes(trx: Db, { key, portBase, intervalSeconds }: DemoOptions): Promise<number> {
+  const credentialId = await insertCredential(trx, key, {
+    name: 'lantern gateway token',
+    kind: 'bearer',
+    secret: { token: PROBES_TOKEN },
+  })
+  const mappingId = await insertMapping(trx, {
+    name: 'Lichenfield wireless probes',
+    protocol: 'openmetrics',
+    body: PROBE_LINES,
+  })
+  return insertSource(trx, {
+    name: PROBES.name,
+    protocol: 'openmetrics',
+    address: `http://127.0.0.1:${portsFrom(portBase).probes}/metrics`,
+    settings: { access: 'bearer' },
+    intervalSeconds,
+    credentialId,
+    mappingId,
+    token: null,
+  })
 }
 
 /** The past as the same models give it, through the same documents and parsers as the live readings. */
@@ -139,6 +190,13 @@ async function loadHistory(
       (atMs) => Promise.resolve(momentsOf(hypervisorPayload(site.hypervisor, atMs))[0]!.findings),
     ],
   ]
+  readers.push(
+    [COOLING.name, (atMs) => Promise.resolve(coolingFindings(site.cooling, atMs))],
+    [
+      PROBES.name,
+      (atMs) => Promise.resolve(findingsOfDocument(site.probes.metricsAt(atMs), PROBE_LINES, atMs)),
+    ],
+  )
   for (const [name, read] of readers) {
     const sourceId = sources.get(name)!
     let placement: Placement | null = null
@@ -151,6 +209,11 @@ async function loadHistory(
       placement = result.placement
     }
   }
+}
+
+function coolingFindings(cooling: SimCooling, atMs: number): Findings {
+  const blocks = spansOf(COOLING_MAP.map, false).map((span) => readRegisters(cooling, span, atMs)!)
+  return mapRegisters(blocks, COOLING_MAP.map, cooling.spec.name)
 }
 
 async function loadPlaces(trx: Db): Promise<void> {

@@ -1,6 +1,6 @@
 <script lang="ts">
   /** The fields of a credential of one kind. */
-  let { kind, isKept }: { kind: 'basic' | 'snmp-v2c' | 'snmp-v3'; isKept: boolean } = $props()
+  let { kind, isKept }: { kind: 'basic' | 'bearer' | 'snmp-v2c' | 'snmp-v3'; isKept: boolean } = $props()
   const placeholder = $derived(isKept ? 'as entered before' : '')
 </script>
 
@@ -20,6 +20,8 @@
 {#if kind === 'basic'}
   {@render field('username', 'User', false)}
   {@render field('password', 'Password', true)}
+{:else if kind === 'bearer'}
+  {@render field('token', 'Token', true)}
 {:else if kind === 'snmp-v2c'}
   {@render field('community', 'Community', true)}
 {:else}

@@ -1,3 +1,4 @@
+import { isDeepStrictEqual } from 'node:util'
 import { z } from 'zod'
 import type { Failure } from '#core/sources'
 import { usableIdentities } from '#core/topology'
@@ -5,9 +6,11 @@ import { type CheckRow, findCheck, forgetCheck, requestCheckRun, secretOfCheck }
 import type { Db } from '#db/connect'
 import { findByIdentity, storeFindings } from '#db/findings'
 import { insertItems, itemsIn } from '#db/items'
+import { findMapping, insertMapping } from '#db/mappings'
 import { placeGearInRack } from '#db/places'
 import { ensurePartitions } from '#db/readings'
 import type { SecretKey } from '#db/secrets'
+import type { MappingBody } from '#db/schema'
 import {
   type CredentialKind,
   type SourceProtocol,
@@ -15,6 +18,8 @@ import {
   insertSource,
   recordHeard,
 } from '#db/sources'
+import { registerMap } from '#protocols/modbus'
+import { metricsMapping } from '#protocols/openmetrics'
 import type { CheckForm, SaveForm } from './forms.ts'
 import { factsOf, itemTree } from './itemTree.ts'
 import { Refused } from './refused.ts'
@@ -32,7 +37,8 @@ export async function checkFromForm(
 ): Promise<string> {
   const before = form.before === '' ? null : await secretOfCheck(db, key, form.before)
   const credentialId = form.credential === '' ? null : Number(form.credential)
-  const settings = settingsOf(form)
+  const settings = await settingsOf(db, form)
+  const kind = kindOf(form.protocol, settings)
   return requestCheckRun(db, key, {
     requestedBy,
     sourceId: null,
@@ -40,20 +46,78 @@ export async function checkFromForm(
     address: form.address,
     settings,
     credentialId,
-    secret:
-      credentialId === null && form.protocol !== 'reach'
-        ? secretOf(kindOf(form.protocol, settings), form, before)
-        : null,
+    secret: credentialId === null && kind !== null ? secretOf(kind, form, before) : null,
   })
 }
 
-const settingsOf = (form: CheckForm): Record<string, unknown> =>
-  form.protocol !== 'snmp'
-    ? {
-        authorityPem: form.authorityPem === '' ? null : form.authorityPem,
-        fingerprint: form.fingerprint === '' ? null : form.fingerprint,
-      }
-    : { version: form.version, authentication: form.authentication, privacy: form.privacy }
+async function settingsOf(db: Db, form: CheckForm): Promise<Record<string, unknown>> {
+  if (form.protocol === 'snmp')
+    return { version: form.version, authentication: form.authentication, privacy: form.privacy }
+  if (form.protocol === 'modbus') {
+    const { lookTable, lookAddress, lookCount } = form
+    return {
+      unit: form.modbusUnit,
+      name: form.gearName,
+      look: lookTable === '' ? null : { table: lookTable, address: lookAddress, count: lookCount },
+      ...(await mappingOf(db, form)),
+    }
+  }
+  return {
+    authorityPem: form.authorityPem === '' ? null : form.authorityPem,
+    fingerprint: form.fingerprint === '' ? null : form.fingerprint,
+    ...(form.protocol === 'openmetrics' ? { access: form.access, ...(await mappingOf(db, form)) } : {}),
+  }
+}
+
+/** The mapping that was chosen; where none was, the one that was being written beside the check before. */
+async function mappingOf(
+  db: Db,
+  { mapping, protocol, drafted }: { mapping: string; protocol: string; drafted: string },
+): Promise<Record<string, unknown>> {
+  const earlier = drafted === '' ? undefined : await findCheck(db, drafted)
+  const isSame = earlier?.protocol === protocol && String(earlier.settings['mapId'] ?? '') === mapping
+  if (isSame && earlier.settings['map'] !== undefined)
+    return { mapId: earlier.settings['mapId'] ?? null, map: earlier.settings['map'] }
+  if (mapping === '') return { mapId: null }
+  const kept = await findMapping(db, Number(mapping))
+  if (kept?.protocol !== protocol) throw new Refused('This mapping has gone. Choose another.')
+  return { mapId: kept.id, map: kept.body }
+}
+
+/**
+ * The same check once more, by a mapping that was edited beside it.
+ * @throws Refused with what is wrong in the mapping
+ */
+export async function mapAndCheck(
+  db: Db,
+  key: SecretKey,
+  asked: { id: string; map: unknown; requestedBy: string },
+): Promise<string> {
+  const check = await findCheck(db, asked.id)
+  if (check === undefined) throw new Refused('This check has gone; it is kept for an hour. Check again.')
+  return requestCheckRun(db, key, {
+    requestedBy: asked.requestedBy,
+    sourceId: check.sourceId,
+    protocol: check.protocol,
+    address: check.address,
+    settings: { ...check.settings, map: mappingBody(check.protocol, asked.map) },
+    credentialId: check.credentialId,
+    secret: await secretOfCheck(db, key, asked.id),
+  })
+}
+
+/** @throws Refused with the first thing that is wrong */
+export function mappingBody(protocol: SourceProtocol, given: unknown): MappingBody {
+  const parsed = protocol === 'modbus' ? registerMap.safeParse(given) : metricsMapping.safeParse(given)
+  if (!parsed.success) {
+    const [issue] = parsed.error.issues
+    const line = issue?.path.find((step) => typeof step === 'number')
+    throw new Refused(
+      `${line === undefined ? '' : `Line ${line + 1}: `}${issue?.message ?? 'Something is missing'}.`,
+    )
+  }
+  return parsed.data as MappingBody
+}
 
 /**
  * The same check once more, with the authority or the fingerprint trusted that was presented.
@@ -128,6 +192,7 @@ function viewOf(check: CheckRow) {
     atMs: check.finishedAt?.getTime() ?? check.requestedAt.getTime(),
     stages: check.stages,
     failure: check.failure as Failure | null,
+    told: check.told,
     certificate:
       certificate === null
         ? null
@@ -167,22 +232,24 @@ export async function saveChecked(db: Db, key: SecretKey, form: SaveForm): Promi
   await ensurePartitions(db, atMs, atMs)
   return db.transaction().execute(async (trx) => {
     const secret = check.credentialId === null ? await secretOfCheck(trx, key, check.id) : null
+    const kind = kindOf(check.protocol, check.settings)
     const credentialId =
-      secret === null
+      secret === null || kind === null
         ? check.credentialId
         : await insertCredential(trx, key, {
             name: form.credentialName === '' ? `${form.name} credential` : form.credentialName,
-            kind: kindOf(check.protocol, check.settings),
+            kind,
             secret,
           })
     const sourceId = await insertSource(trx, {
       name: form.name,
       protocol: check.protocol,
       address: check.address,
-      settings: check.settings,
+      settings: settingsToKeep(check.settings),
       intervalSeconds: form.intervalSeconds,
       newItems: form.newItems,
       credentialId,
+      mappingId: await keepMapping(trx, check, form),
       token: null,
     })
     await insertItems(trx, sourceId, items)
@@ -194,8 +261,37 @@ export async function saveChecked(db: Db, key: SecretKey, form: SaveForm): Promi
   })
 }
 
-const kindOf = (protocol: SourceProtocol, settings: Record<string, unknown>): CredentialKind =>
-  protocol === 'redfish' ? 'basic' : settings['version'] === 'v3' ? 'snmp-v3' : 'snmp-v2c'
+/** Without what is kept elsewhere, or served only to look around. */
+function settingsToKeep(settings: Record<string, unknown>): Record<string, unknown> {
+  const { map: _map, mapId: _mapId, look: _look, ...rest } = settings
+  return rest
+}
+
+/** The mapping that a source goes by: the kept one where it was not changed, otherwise a new one. */
+async function keepMapping(
+  trx: Db,
+  { protocol, settings }: CheckRow,
+  form: SaveForm,
+): Promise<number | null> {
+  const { map, mapId } = settings
+  if ((protocol !== 'openmetrics' && protocol !== 'modbus') || map === undefined) return null
+  const kept = typeof mapId === 'number' ? await findMapping(trx, mapId) : undefined
+  if (kept !== undefined && isDeepStrictEqual(kept.body, map)) return kept.id
+  return insertMapping(trx, {
+    name: form.mappingName === '' ? `${form.name} mapping` : form.mappingName,
+    protocol,
+    body: mappingBody(protocol, map),
+  })
+}
+
+/** Which kind of credential a source goes in with; `null` when with none. */
+function kindOf(protocol: SourceProtocol, settings: Record<string, unknown>): CredentialKind | null {
+  if (protocol === 'redfish') return 'basic'
+  if (protocol === 'snmp') return settings['version'] === 'v3' ? 'snmp-v3' : 'snmp-v2c'
+  if (protocol !== 'openmetrics') return null
+  const { access } = settings
+  return access === 'basic' || access === 'bearer' ? access : null
+}
 
 async function placeFirst(trx: Db, sourceId: number, form: SaveForm): Promise<void> {
   const first = await trx

@@ -1,5 +1,6 @@
 import { z } from 'zod'
 import { isMeasureKey } from '#core/measures'
+import { REGISTER_TABLES } from '#core/sources'
 import { ROLES } from '#db/accounts'
 
 const name = (what: string) =>
@@ -56,6 +57,7 @@ const PEM = /^-----BEGIN CERTIFICATE-----[\s\S]+-----END CERTIFICATE-----$/
 const secretFields = {
   username: z.string().trim().default(''),
   password: secretField,
+  token: z.string().trim().default(''),
   community: z.string().trim().default(''),
   authPassword: secretField,
   privPassword: secretField,
@@ -63,7 +65,7 @@ const secretFields = {
 export const credentialForm = z.object({
   id: z.union([z.literal('').transform(() => null), wholeNumber('The credential')]),
   name: name('a name for the credential'),
-  kind: z.enum(['basic', 'snmp-v2c', 'snmp-v3']),
+  kind: z.enum(['basic', 'bearer', 'snmp-v2c', 'snmp-v3']),
   ...secretFields,
 })
 
@@ -72,7 +74,9 @@ const checkCommon = {
     .string()
     .regex(/^\d{0,9}$/, 'Choose a credential')
     .default(''),
+  /** The check whose secret is meant where none is entered; the one whose mapping is. */
   before: z.union([z.literal(''), z.uuid()]).default(''),
+  drafted: z.union([z.literal(''), z.uuid()]).default(''),
   ...secretFields,
 }
 const trustFields = {
@@ -92,6 +96,12 @@ const trustFields = {
     })
     .default(''),
 }
+
+/** A mapping that is kept, or none yet. */
+const mappingChoice = z
+  .string()
+  .regex(/^\d{0,9}$/, 'Choose a mapping')
+  .default('')
 
 /** What is to be checked, one shape per protocol. Fields that do not apply are left out or empty. */
 export const checkForm = z.discriminatedUnion('protocol', [
@@ -129,6 +139,39 @@ export const checkForm = z.discriminatedUnion('protocol', [
   }),
   z.object({
     ...checkCommon,
+    protocol: z.literal('openmetrics'),
+    address: z
+      .string()
+      .trim()
+      .transform((text) => (/^[a-z]+:\/\//i.test(text) || text === '' ? text : `http://${text}`))
+      .pipe(
+        z.url({
+          protocol: /^https?$/,
+          error: 'The address of metrics begins with http:// or https://, and has a path, as /metrics',
+        }),
+      ),
+    access: z.enum(['none', 'basic', 'bearer']).default('none'),
+    mapping: mappingChoice,
+    ...trustFields,
+  }),
+  z.object({
+    ...checkCommon,
+    protocol: z.literal('modbus'),
+    address: z
+      .string()
+      .trim()
+      .regex(/^[^\s/]+$/, 'The address is a host, with :port if it is not 502'),
+    gearName: z.string().trim().max(64, 'A name has at most 64 characters').default(''),
+    modbusUnit: wholeNumber('The unit').pipe(z.number().max(255, 'A unit is 0 to 255')).default(1),
+    mapping: mappingChoice,
+    lookTable: z.enum(['', ...REGISTER_TABLES]).default(''),
+    lookAddress: wholeNumber('The first register').pipe(z.number().max(65_535)).default(0),
+    lookCount: wholeNumber('How many registers')
+      .pipe(z.number().min(1).max(125, 'At most 125 registers are read at once'))
+      .default(16),
+  }),
+  z.object({
+    ...checkCommon,
     protocol: z.literal('snmp'),
     address: z
       .string()
@@ -143,18 +186,20 @@ export type CheckForm = z.infer<typeof checkForm>
 
 export const trustForm = z.object({ check: z.uuid(), trust: z.enum(['authority', 'fingerprint']) })
 
-/** Keys of gear and parts that are left out, as JSON. */
-const leftKeys = z
-  .string()
-  .transform((text, context) => {
+const jsonText = (what: string) =>
+  z.string().transform((text, context): unknown => {
     try {
       return JSON.parse(text) as unknown
     } catch {
-      context.addIssue('What is picked did not arrive whole; load the page again')
+      context.addIssue(`${what} did not arrive whole; load the page again`)
       return z.NEVER
     }
   })
-  .pipe(z.array(z.string()).max(50_000))
+/** A mapping as it was edited beside a check. Its own shape is checked by its protocol. */
+export const mapForm = z.object({ check: z.uuid(), map: jsonText('The mapping') })
+
+/** Keys of gear and parts that are left out, as JSON. */
+const leftKeys = jsonText('What is picked').pipe(z.array(z.string()).max(50_000))
 
 export const picksForm = z.object({ left: leftKeys })
 /** What can be changed of a source that is kept. */
@@ -165,6 +210,7 @@ export type SourceForm = z.infer<typeof sourceForm>
 export const saveForm = z.object({
   ...common,
   check: z.uuid(),
+  mappingName: z.string().trim().max(64, 'The name of a mapping has at most 64 characters').default(''),
   credentialName: z.string().trim().max(64, 'The name of a credential has at most 64 characters').default(''),
   newItems: z.enum(['take', 'ask']),
   left: leftKeys,

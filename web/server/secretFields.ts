@@ -5,6 +5,7 @@ import { Refused } from './refused.ts'
 export interface SecretFields {
   readonly username: string
   readonly password: string
+  readonly token: string
   readonly community: string
   readonly authPassword: string
   readonly privPassword: string
@@ -27,6 +28,10 @@ export function secretOf(
       if (secret.username === '' || secret.password === '')
         throw new Refused('Enter the user and the password, or choose a credential that is kept.')
       return secret
+    }
+    case 'bearer': {
+      if (given('token') === '') throw new Refused('Enter the token, or choose a credential that is kept.')
+      return { token: given('token') }
     }
     case 'snmp-v2c': {
       if (given('community') === '')

@@ -2,12 +2,14 @@ import { failureSentence } from '#core/sources'
 import { requestCheckRun } from '#db/checks'
 import type { Db } from '#db/connect'
 import { listItems, listItemSeries, pickItems } from '#db/items'
+import { findMapping, listMappings, updateMapping } from '#db/mappings'
 import { latestReadings } from '#db/readings'
 import type { SecretKey } from '#db/secrets'
 import { findSource, updateSource } from '#db/sources'
-import { loadCheck } from './connecting.ts'
+import { loadCheck, mappingBody } from './connecting.ts'
 import type { SourceForm } from './forms.ts'
 import { itemTree, type Valued } from './itemTree.ts'
+import { Refused } from './refused.ts'
 import { protocolWords, stateOf } from './sourceRows.ts'
 
 /** A source with everything that it has shown, picked or not, and what each says now. */
@@ -35,6 +37,7 @@ export async function loadSourcePage(db: Db, id: number, checkId: string | null,
       isPolled: source.protocol !== 'otlp',
       address: source.address,
       credentialName: source.credentialName,
+      mapping: await mappingOf(db, source.mappingId),
       intervalSeconds: source.intervalSeconds,
       newItems: source.newItems,
       state,
@@ -64,10 +67,39 @@ export async function askAgain(
     sourceId,
     protocol: source.protocol,
     address: source.address,
-    settings: source.settings,
+    settings: { ...source.settings, ...(await mappingSettings(db, source.mappingId)) },
     credentialId: source.credentialId,
     secret: null,
   })
+}
+
+/** The mapping of a source, and how many others go by it. */
+async function mappingOf(db: Db, id: number | null) {
+  const mapping = id === null ? undefined : (await listMappings(db)).find((each) => each.id === id)
+  if (mapping === undefined) return null
+  return { name: mapping.name, isShipped: mapping.isShipped, others: mapping.sources - 1 }
+}
+
+async function mappingSettings(db: Db, id: number | null): Promise<Record<string, unknown>> {
+  const mapping = id === null ? undefined : await findMapping(db, id)
+  return mapping === undefined ? {} : { mapId: mapping.id, map: mapping.body }
+}
+
+/**
+ * Changes the mapping that a source goes by, for all that go by it.
+ * @returns its name
+ * @throws Refused when something is wrong in it
+ */
+export async function changeMapping(db: Db, sourceId: number, given: unknown): Promise<string> {
+  const source = await findSource(db, sourceId)
+  const mapping = source?.mappingId == null ? undefined : await findMapping(db, source.mappingId)
+  if (mapping === undefined) throw new Refused('This source goes by no mapping.')
+  if (mapping.isShipped)
+    throw new Refused(
+      `${mapping.name} came along and stays as it is. Connect it with a map of your own to change it.`,
+    )
+  await updateMapping(db, mapping.id, mappingBody(mapping.protocol, given))
+  return mapping.name
 }
 
 /** @returns what changed, in a few words */

@@ -9,6 +9,8 @@ export type SourceState = 'well' | 'starting' | 'failing' | 'silent'
 const PROTOCOLS = {
   redfish: 'Redfish over HTTPS',
   snmp: 'SNMP',
+  openmetrics: 'OpenMetrics over HTTP',
+  modbus: 'Modbus TCP',
   reach: 'Reachability',
   otlp: 'OTLP push',
 } as const

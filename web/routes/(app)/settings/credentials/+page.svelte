@@ -11,6 +11,10 @@
       label: 'User and password',
       right: 'a user that may log in and read (in Redfish the role ReadOnly)',
     },
+    bearer: {
+      label: 'Bearer token',
+      right: 'a token that may read metrics',
+    },
     'snmp-v2c': {
       label: 'SNMP community',
       right: 'a community that may read; it goes over the wire in the open',

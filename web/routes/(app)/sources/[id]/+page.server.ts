@@ -2,10 +2,11 @@ import { error, fail, redirect } from '@sveltejs/kit'
 import { mayDo } from '#db/accounts'
 import { recordChange } from '#db/settings'
 import { deleteSource } from '#db/sources'
-import { firstProblem, picksForm, sourceForm } from '$lib/server/forms'
+import { firstProblem, mapForm, picksForm, sourceForm } from '$lib/server/forms'
 import { installation } from '$lib/server/installation'
 import { idOf } from '$lib/server/params'
-import { askAgain, changePicks, changeSource, loadSourcePage } from '$lib/server/sourcePage'
+import { Refused } from '$lib/server/refused'
+import { askAgain, changeMapping, changePicks, changeSource, loadSourcePage } from '$lib/server/sourcePage'
 import type { Actions, PageServerLoad } from './$types'
 
 export const load: PageServerLoad = async ({ params, url, locals, depends }) => {
@@ -26,6 +27,20 @@ export const actions: Actions = {
     const { db, key } = installation()
     const id = await askAgain(db, key, { sourceId: idOf(params.id), requestedBy: locals.user!.name })
     if (id === null) error(404, 'There is no such source, or it is not asked but pushes.')
+    redirect(303, `/sources/${params.id}?check=${id}`)
+  },
+  map: async ({ params, request, locals }) => {
+    const parsed = mapForm.safeParse(Object.fromEntries(await request.formData()))
+    if (!parsed.success) return fail(400, { message: firstProblem(parsed.error) })
+    const { db, key } = installation()
+    try {
+      const name = await changeMapping(db, idOf(params.id), parsed.data.map)
+      await recordChange(db, locals.user!.name, `changed mapping ${name}`)
+    } catch (error) {
+      if (error instanceof Refused) return fail(400, { message: error.message })
+      throw error
+    }
+    const id = await askAgain(db, key, { sourceId: idOf(params.id), requestedBy: locals.user!.name })
     redirect(303, `/sources/${params.id}?check=${id}`)
   },
   pick: async ({ params, request, locals }) => {

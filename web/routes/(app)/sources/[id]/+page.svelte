@@ -1,11 +1,13 @@
 <script lang="ts">
   import { untrack } from 'svelte'
   import { enhance } from '$app/forms'
-  import { costOf } from '#core/sources'
+  import { costOf, type MappingLine, type RegisterMap } from '#core/sources'
   import { formatAgo, formatBytes, formatMoment, formatNumber } from '#core/units'
   import { useLive } from '$lib/client/live.svelte'
   import { checkSource } from '$lib/client/requests'
+  import MetricsMapping from '$lib/components/MetricsMapping.svelte'
   import PickTree from '$lib/components/PickTree.svelte'
+  import RegisterMapping from '$lib/components/RegisterMapping.svelte'
   import Stages from '$lib/components/Stages.svelte'
   import type { PageProps } from './$types'
 
@@ -78,6 +80,19 @@
           <dt class="sub">Credential</dt>
           <dd>{source.credentialName}</dd>
         {/if}
+        {#if source.mapping !== null}
+          <dt class="sub">Mapping</dt>
+          <dd>
+            {source.mapping.name}{source.mapping.isShipped ? ', came along' : ''}{source.mapping.others > 0
+              ? `; ${source.mapping.others} other ${source.mapping.others === 1 ? 'source goes' : 'sources go'} by it`
+              : ''}
+            {#if data.mayConnect && check?.told == null}
+              <form method="POST" action="?/check" use:enhance class="inline">
+                <button class="link">{source.mapping.isShipped ? 'Look at it' : 'Change it'}</button>
+              </form>
+            {/if}
+          </dd>
+        {/if}
         <dt class="sub">Last heard</dt>
         <dd>
           {formatAgo(source.lastHeardMs, live.nowMs)}{source.lastDurationMs === null
@@ -147,39 +162,60 @@
       </section>
     {/if}
   </div>
-  <section class="sheet" aria-labelledby="shows">
-    <h2 class="sheet-title" id="shows">
-      What it shows <span
-        >{data.tree.length} gear, {parts} parts{data.left === 0 ? '' : `, ${data.left} left out`}; values of {formatAgo(
-          source.lastHeardMs,
-          live.nowMs,
-        )}</span
-      >
-    </h2>
-    {#if data.tree.length === 0}
-      <p class="sub">Nothing yet. What it has appears with its first reading.</p>
-    {:else}
-      {#if data.mayConnect}
-        <form
-          method="POST"
-          action="?/pick"
-          class="mb-2 flex items-center gap-3"
-          use:enhance={() =>
-            async ({ update }) => {
-              await update()
-              own = null
-            }}
-        >
-          <input type="hidden" name="left" value={JSON.stringify([...left])} />
-          <button class="btn btn-strong" disabled={own === null && data.waiting.length === 0}
-            >{own === null && data.waiting.length > 0
-              ? 'Leave out what waits'
-              : 'Watch what is picked'}</button
-          >
-          <span class="sub">What is left out keeps what was read of it so far.</span>
-        </form>
-      {/if}
-      <PickTree tree={data.tree} {left} onLeft={(next) => (own = next)} />
+  <div class="grid gap-3.5">
+    {#if data.mayConnect && check?.told != null}
+      {#key check.id}
+        {#if check.told.kind === 'series'}
+          <MetricsMapping
+            checkId={check.id}
+            address={source.address}
+            series={check.told.series}
+            kept={(check.settings['map'] ?? []) as MappingLine[]}
+            nowMs={check.atMs}
+          />
+        {:else}
+          <RegisterMapping
+            checkId={check.id}
+            blocks={check.told.blocks}
+            kept={(check.settings['map'] ?? null) as RegisterMap | null}
+          />
+        {/if}
+      {/key}
     {/if}
-  </section>
+    <section class="sheet" aria-labelledby="shows">
+      <h2 class="sheet-title" id="shows">
+        What it shows <span
+          >{data.tree.length} gear, {parts} parts{data.left === 0 ? '' : `, ${data.left} left out`}; values of {formatAgo(
+            source.lastHeardMs,
+            live.nowMs,
+          )}</span
+        >
+      </h2>
+      {#if data.tree.length === 0}
+        <p class="sub">Nothing yet. What it has appears with its first reading.</p>
+      {:else}
+        {#if data.mayConnect}
+          <form
+            method="POST"
+            action="?/pick"
+            class="mb-2 flex items-center gap-3"
+            use:enhance={() =>
+              async ({ update }) => {
+                await update()
+                own = null
+              }}
+          >
+            <input type="hidden" name="left" value={JSON.stringify([...left])} />
+            <button class="btn btn-strong" disabled={own === null && data.waiting.length === 0}
+              >{own === null && data.waiting.length > 0
+                ? 'Leave out what waits'
+                : 'Watch what is picked'}</button
+            >
+            <span class="sub">What is left out keeps what was read of it so far.</span>
+          </form>
+        {/if}
+        <PickTree tree={data.tree} {left} onLeft={(next) => (own = next)} />
+      {/if}
+    </section>
+  </div>
 </div>

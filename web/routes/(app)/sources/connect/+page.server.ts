@@ -1,11 +1,12 @@
 import { fail, redirect } from '@sveltejs/kit'
 import type { z } from 'zod'
 import { isServerAway } from '#db/connect'
+import { listMappings } from '#db/mappings'
 import { listRacks } from '#db/places'
 import { recordChange } from '#db/settings'
 import { listCredentials } from '#db/sources'
-import { checkFromForm, loadCheck, saveChecked, trustAndCheck } from '$lib/server/connecting'
-import { checkForm, firstProblem, newSender, saveForm, trustForm } from '$lib/server/forms'
+import { checkFromForm, loadCheck, mapAndCheck, saveChecked, trustAndCheck } from '$lib/server/connecting'
+import { checkForm, firstProblem, mapForm, newSender, saveForm, trustForm } from '$lib/server/forms'
 import { installation } from '$lib/server/installation'
 import { addSender } from '$lib/server/newSender'
 import { Refused } from '$lib/server/refused'
@@ -20,6 +21,7 @@ export const load: PageServerLoad = async ({ url, depends }) => {
     check,
     hasGone: asked !== null && check === null,
     credentials: await listCredentials(db),
+    mappings: (await listMappings(db)).map(({ id, name, protocol }) => ({ id, name, protocol })),
     racks: await listRacks(db),
     receiverPort,
   }
@@ -27,7 +29,7 @@ export const load: PageServerLoad = async ({ url, depends }) => {
 
 /** Parses a form, does the work, and turns what a person can mend into a sentence beside the form. */
 async function answered<Shape extends z.ZodType, Result>(
-  about: 'address' | 'trust' | 'save' | 'push',
+  about: 'address' | 'trust' | 'map' | 'save' | 'push',
   { shape, request }: { shape: Shape; request: Request },
   work: (form: z.infer<Shape>) => Promise<Result>,
 ) {
@@ -40,7 +42,7 @@ async function answered<Shape extends z.ZodType, Result>(
     if (isServerAway(error)) throw error
     if (error instanceof Refused) return refuse(error.message)
     if (error instanceof Error && 'code' in error && error.code === '23505')
-      return refuse('A source or a credential of this name is there already. Choose another name.')
+      return refuse('A source, a credential or a mapping of this name is there already. Choose another name.')
     throw error
   }
 }
@@ -56,6 +58,12 @@ export const actions: Actions = {
     answered('trust', { shape: trustForm, request }, async ({ check, trust }) => {
       const { db, key } = installation()
       const id = await trustAndCheck(db, key, { id: check, trust, requestedBy: locals.user!.name })
+      redirect(303, `/sources/connect?check=${id}`)
+    }),
+  map: ({ request, locals }) =>
+    answered('map', { shape: mapForm, request }, async ({ check, map }) => {
+      const { db, key } = installation()
+      const id = await mapAndCheck(db, key, { id: check, map, requestedBy: locals.user!.name })
       redirect(303, `/sources/connect?check=${id}`)
     }),
   save: ({ request, locals }) =>

@@ -1,11 +1,13 @@
 <script lang="ts">
   import { untrack } from 'svelte'
   import { enhance } from '$app/forms'
-  import { costOf, USUAL_INTERVALS, whatHappened } from '#core/sources'
+  import { costOf, type MappingLine, type RegisterMap, USUAL_INTERVALS, whatHappened } from '#core/sources'
   import { formatBytes, formatMoment, formatNumber } from '#core/units'
   import { useLive } from '$lib/client/live.svelte'
   import Address from '$lib/components/Address.svelte'
+  import MetricsMapping from '$lib/components/MetricsMapping.svelte'
   import PickTree from '$lib/components/PickTree.svelte'
+  import RegisterMapping from '$lib/components/RegisterMapping.svelte'
   import Stages from '$lib/components/Stages.svelte'
   import type { PageProps } from './$types'
 
@@ -54,6 +56,25 @@
 
 <svelte:head><title>Connect · {data.shell.site.name}</title></svelte:head>
 
+{#snippet mapping(check: NonNullable<typeof data.check>)}
+  {#if form?.about === 'map' && form.message}<p class="text-crit" role="alert">{form.message}</p>{/if}
+  {#if check.told?.kind === 'series'}
+    <MetricsMapping
+      checkId={check.id}
+      address={check.address}
+      series={check.told.series}
+      kept={(check.settings['map'] ?? []) as MappingLine[]}
+      nowMs={check.atMs}
+    />
+  {:else if check.told?.kind === 'registers'}
+    <RegisterMapping
+      checkId={check.id}
+      blocks={check.told.blocks}
+      kept={(check.settings['map'] ?? null) as RegisterMap | null}
+    />
+  {/if}
+{/snippet}
+
 {#snippet steps(check: NonNullable<typeof data.check>)}
   <section class="sheet" aria-labelledby="checked">
     <h2 class="sheet-title" id="checked">
@@ -76,7 +97,12 @@
           {form.message}
         </p>{/if}
       {#key check?.id}
-        <Address credentials={data.credentials} before={check} isBusy={check !== null && !check.isOver} />
+        <Address
+          credentials={data.credentials}
+          mappings={data.mappings}
+          before={check}
+          isBusy={check !== null && !check.isOver}
+        />
       {/key}
     </section>
     {#if check === null}
@@ -155,7 +181,10 @@
       </section>
     {/if}
 
-    {#if check !== null && tree !== null}
+    {#if check !== null && check.told !== null && (tree?.length ?? 0) === 0}{#key check.id}{@render mapping(
+          check,
+        )}{/key}{/if}
+    {#if check !== null && tree !== null && tree.length > 0}
       <section class="sheet" aria-labelledby="found">
         <h2 class="sheet-title" id="found">What was found</h2>
         <form method="POST" action="?/save" use:enhance class="border-rule-2 mb-2 grid gap-2 border-b pb-3">
@@ -202,6 +231,17 @@
                 /></label
               >
             {/if}
+            {#if check.told !== null && check.settings['map'] !== undefined}
+              <label class="grid gap-0.5"
+                >Keep the mapping as <input
+                  class="field w-52"
+                  name="mappingName"
+                  maxlength="64"
+                  placeholder={data.mappings.find((each) => each.id === check.settings['mapId'])?.name ??
+                    `${name} mapping`}
+                /></label
+              >
+            {/if}
             {#if data.racks.length > 0 && tree.length === 1}
               <label class="grid gap-0.5">
                 Stands in
@@ -244,6 +284,9 @@
         <PickTree {tree} {left} onLeft={(next) => (left = next)} />
       </section>
     {/if}
+    {#if check !== null && check.told !== null && (tree?.length ?? 0) > 0}{#key check.id}{@render mapping(
+          check,
+        )}{/key}{/if}
     {#if check !== null && tree !== null}{@render steps(check)}{/if}
     {#if check === null}
       <section class="sheet">

@@ -1,0 +1,3 @@
+export { modbus, registerMap } from './driver.ts'
+export { decodeAnswer, encodeQuestion, FrameError, frameLength, ModbusException } from './frame.ts'
+export { SHIPPED_MAPS } from './shipped.ts'

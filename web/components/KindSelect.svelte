@@ -1,0 +1,15 @@
+<script lang="ts">
+  import { GEAR_KINDS, PART_KINDS } from '#core/measures'
+
+  /** A kind of gear or of part. */
+  let { value = $bindable(), of, label }: { value: string; of: 'gear' | 'part'; label: string } = $props()
+  const kinds = $derived<[string, string][]>(
+    of === 'gear'
+      ? Object.entries(GEAR_KINDS).map(([key, each]) => [key, each.label])
+      : Object.entries(PART_KINDS),
+  )
+</script>
+
+<select class="field w-full" aria-label={label} bind:value>
+  {#each kinds as [key, word] (key)}<option value={key}>{word}</option>{/each}
+</select>
