@@ -8,6 +8,7 @@ import { afterAll, beforeAll, describe, expect, test } from 'vitest'
 import { failureSentence } from '#core/sources'
 import type { Findings } from '#core/topology'
 import { type CheckResult, runCheck } from '#protocols/check'
+import { modbus } from '#protocols/modbus'
 import { snmpAgent } from '#protocols/snmp'
 import { Rates } from './rates.ts'
 import type { Server } from 'node:http'
@@ -294,5 +295,65 @@ describe('an OpenTelemetry SDK that pushes', () => {
     const rate = values('hw.network.io.receive')[1]
     expect(rate).toBeGreaterThan(7000 / 2.5)
     expect(rate).toBeLessThan(7000 / 0.9)
+  })
+})
+
+describe('A stock Modbus server', () => {
+  test('registers and bits by a map, and what it has not', async () => {
+    const { server: servers } = await import('jsmodbus')
+    const sockets = createServer()
+    const bank = new servers.TCP(sockets, {
+      holding: Buffer.alloc(200),
+      input: Buffer.alloc(200),
+      coils: Buffer.alloc(20),
+      discrete: Buffer.alloc(20),
+    })
+    await new Promise<void>((resolve) => sockets.listen(0, '127.0.0.1', resolve))
+    const { port: own } = sockets.address() as AddressInfo
+    bank.input.writeFloatBE(231.5, 0)
+    bank.input.writeInt16BE(-55, 2 * 40)
+    bank.holding.writeBigUInt64BE(123_456n, 2 * 70)
+    bank.discrete[0] = 0b100
+    const line = {
+      order: 'ABCD',
+      bit: 0,
+      part: '',
+      partKind: 'sensor',
+      scale: 1,
+      offset: 0,
+      none: null,
+      states: null,
+    }
+    const lines = [
+      { ...line, table: 'input', address: 0, type: 'f32', measure: 'hw.voltage' },
+      { ...line, table: 'input', address: 40, type: 's16', measure: 'hw.temperature', scale: 0.1 },
+      { ...line, table: 'holding', address: 70, type: 'u64', measure: 'hw.energy', scale: 0.001 },
+      { ...line, table: 'discrete', address: 2, type: 'bit', measure: 'hw.door' },
+    ]
+    const asked = (all: readonly object[]) =>
+      runCheck({
+        driver: modbus,
+        target: {
+          address: `127.0.0.1:${own}`,
+          settings: { map: { kind: 'meter', lines: all } },
+          secret: {},
+        },
+        timeoutMs: 2000,
+        tell: () => undefined,
+      })
+    try {
+      const { findings } = await asked(lines)
+      expect(findings!.readings.map(({ measure, value }) => [measure, value])).toEqual([
+        ['hw.voltage', 231.5],
+        ['hw.temperature', -5.5],
+        ['hw.energy', 123.456],
+        ['hw.door', 1],
+      ])
+      // Beyond its end this server answers with nothing instead of an exception.
+      const { failure } = await asked([{ ...lines[0], address: 60_000 }])
+      expect(failureSentence(failure!)).toMatch(/it has 0 octets of values, not 4/)
+    } finally {
+      sockets.close()
+    }
   })
 })

@@ -1,5 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
+import { decodeAnswer, FrameError, frameLength, ModbusException } from '#protocols/modbus'
+import { DocumentError, parseDocument } from '#protocols/openmetrics'
 import { decodeExport, momentsOf, PayloadError } from '#protocols/otlp'
 import { findingsOf, MissingDocument, walk } from '#protocols/redfish'
 import { ShapeError } from './redfish/walk.ts'
@@ -194,6 +196,112 @@ describe('OTLP', () => {
           expect(error).toBeInstanceOf(PayloadError)
         }
       }),
+      { numRuns: RUNS },
+    )
+  }, 120_000)
+})
+
+describe('OpenMetrics', () => {
+  const PIECES = [
+    ...[
+      'a',
+      'b',
+      '_total',
+      '_bucket',
+      '_created',
+      '_count',
+      '_info',
+      '{',
+      '}',
+      '="',
+      '"',
+      '\\',
+      '\\n',
+      ',',
+      ' ',
+      '\n',
+    ],
+    ...[
+      '# TYPE a counter\n',
+      '# TYPE a histogram\n',
+      '# TYPE b summary\n',
+      '# UNIT a a\n',
+      '# HELP b x\n',
+      '# EOF\n',
+    ],
+    ...[
+      '1',
+      '-1',
+      '.5',
+      'NaN',
+      '+Inf',
+      '1e9',
+      'le="1"',
+      'le="+Inf"',
+      'quantile="0.5"',
+      ' # {} 1',
+      '\u00e9',
+      '\t',
+      '\r',
+    ],
+  ]
+  const text = fc
+    .array(fc.constantFrom(...PIECES), { maxLength: 60 })
+    .map((pieces) => Buffer.from(pieces.join('')))
+  test('pieces of the grammar in any order, and any bytes', () => {
+    fc.assert(
+      fc.property(
+        fc.oneof(text, fc.uint8Array({ maxLength: 300 })),
+        fc.constantFrom('openmetrics' as const, 'plain' as const),
+        (bytes, form) => {
+          try {
+            for (const { samples } of parseDocument(bytes, form))
+              for (const { value, line } of samples) {
+                expect(typeof value).toBe('number')
+                expect(line).toBeGreaterThan(0)
+              }
+          } catch (error) {
+            expect(error).toBeInstanceOf(DocumentError)
+          }
+        },
+      ),
+      { numRuns: RUNS },
+    )
+  }, 120_000)
+  test('a document of long lines is read in time that grows with its length', () => {
+    const time = (length: number): number => {
+      const body = Buffer.from(`a{b="${'x\\\\'.repeat(length)}"} 1\n`)
+      const startedMs = performance.now()
+      for (let round = 0; round < 5; round += 1) parseDocument(body, 'plain')
+      return performance.now() - startedMs
+    }
+    time(50_000)
+    // Twenty times as long: far from four hundred times as slow.
+    expect(time(400_000)).toBeLessThan(100 * Math.max(1, time(20_000)))
+  })
+})
+
+describe('Modbus', () => {
+  test('any bytes as an answer', () => {
+    const header = fc.constantFrom('150100000005ff04', '15010000', '150100000003ff84', '1501000000fdff01')
+    fc.assert(
+      fc.property(
+        header,
+        fc.uint8Array({ maxLength: 260 }),
+        fc.constantFrom('coil' as const, 'input' as const),
+        fc.integer({ min: 1, max: 125 }),
+        (head, rest, table, count) => {
+          const frame = Buffer.concat([Buffer.from(head, 'hex'), rest])
+          try {
+            const length = frameLength(frame)
+            const whole = length === null ? frame : frame.subarray(0, length)
+            const values = decodeAnswer(whole, { transaction: 0x1501, unit: 0xff, table, address: 0, count })
+            expect(values).toHaveLength(count)
+          } catch (error) {
+            expect(error instanceof FrameError || error instanceof ModbusException).toBe(true)
+          }
+        },
+      ),
       { numRuns: RUNS },
     )
   }, 120_000)

@@ -178,7 +178,7 @@ const GUESSES: readonly Guess[] = [
   { name: /(receive|received|rx)_bytes_total$/, measure: 'hw.network.io.receive', partKind: 'port' },
   { name: /(transmit|sent|tx)_bytes_total$/, measure: 'hw.network.io.transmit', partKind: 'port' },
 ]
-const GEAR_LABELS = ['host', 'node', 'server', 'device', 'unit', 'rack', 'instance']
+const GEAR_LABELS = ['host', 'node', 'server', 'probe', 'device', 'unit', 'rack', 'instance']
 
 /**
  * Lines that are likely meant, for somebody to look through.
@@ -189,13 +189,13 @@ export function suggestLines(series: readonly ToldSeries[], address: string): Ma
     const guess = GUESSES.find(({ name }) => name.test(metric))
     if (guess === undefined) return []
     const gearLabel = GEAR_LABELS.find((label) => own.every((each) => (each.labels[label] ?? '') !== ''))
-    const apart = labelsApart(own).filter((label) => label !== gearLabel)
+    const apart = labelsApart(own, gearLabel)
     return [
       {
         metric,
         where: {},
         gear: gearLabel === undefined ? address : `{${gearLabel}}`,
-        kind: 'host' as const,
+        kind: gearLabel === 'probe' ? ('probe' as const) : ('host' as const),
         part: apart.map((label) => `{${label}}`).join(' '),
         partKind: guess.partKind,
         measure: guess.measure,
@@ -217,8 +217,15 @@ export function byMetric(series: readonly ToldSeries[]): Map<string, ToldSeries[
   return grouped
 }
 
-/** Labels by which the series of a metric differ. */
-export function labelsApart(series: readonly ToldSeries[]): string[] {
-  const names = [...new Set(series.flatMap((each) => Object.keys(each.labels)))]
-  return names.filter((name) => new Set(series.map((each) => each.labels[name])).size > 1)
+/** Labels by which the series of a metric differ: one, where one is enough. `gearLabel` tells them apart already. */
+export function labelsApart(series: readonly ToldSeries[], gearLabel?: string): string[] {
+  const countOf = (...labels: string[]): number =>
+    new Set(series.map((each) => JSON.stringify(labels.map((label) => each.labels[label])))).size
+  const first = gearLabel === undefined ? [] : [gearLabel]
+  if (countOf(...first) === series.length) return []
+  const names = [...new Set(series.flatMap((each) => Object.keys(each.labels)))].filter(
+    (name) => name !== gearLabel && countOf(name) > 1,
+  )
+  const enough = names.find((name) => countOf(...first, name) === series.length)
+  return enough === undefined ? names : [enough]
 }
