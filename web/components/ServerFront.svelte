@@ -6,12 +6,17 @@
   const of = (kind: string): readonly PartView[] => parts.filter((part) => part.kind === kind)
   const WIDTH = 660
   const RIGHT = 92
-  const left = WIDTH - RIGHT - 24
+  const BESIDE = ['drive', 'fan', 'supply', 'memory', 'processor', 'port', 'filesystem']
+  /** A cooling unit or a meter has no bays: there what it measures stands in their place. */
   const drives = $derived(of('drive'))
+  const isServer = $derived(drives.length > 0 || of('processor').length > 0)
+  const others = $derived(parts.filter((part) => !BESIDE.includes(part.kind)).slice(0, 8))
+  const top = $derived(isServer ? drives : others)
+  const left = $derived(isServer ? WIDTH - RIGHT - 24 : WIDTH - 16)
   const bottom = $derived([...of('fan'), ...of('supply')])
   const memory = $derived(of('memory'))
   const badMemory = $derived(memory.filter((part) => part.state !== 'well'))
-  const bays = $derived(Math.max(drives.length, 8))
+  const bays = $derived(isServer ? Math.max(drives.length, 8) : top.length)
   const right = $derived([
     ...of('processor').map((part) => ({ part, name: part.name, text: part.text, state: part.state })),
     ...(memory.length === 0
@@ -52,10 +57,10 @@
   aria-label="Front, drawn from its parts"
 >
   <rect x="0.7" y="0.7" width={WIDTH - 1.4} height="110.6" class="case" />
-  {#each drives as drive, index (drive.id)}
+  {#each top as drive, index (drive.id)}
     {@render box(10 + index * cell(bays), 9, cell(bays) - 4, 48, drive, drive.name, drive.text)}
   {/each}
-  {#each Array.from({ length: Math.max(0, bays - drives.length) }, (_, index) => drives.length + index) as bay (bay)}
+  {#each Array.from({ length: Math.max(0, bays - top.length) }, (_, index) => top.length + index) as bay (bay)}
     <rect x={10 + bay * cell(bays)} y="9" width={cell(bays) - 4} height="48" rx="1" class="empty" />
   {/each}
   {#each bottom as part, index (part.id)}
