@@ -13,7 +13,7 @@ import { modbus } from '#protocols/modbus'
 import { scrape } from '#protocols/openmetrics'
 import { reachability } from '#protocols/reachability'
 import { redfish } from '#protocols/redfish'
-import { snmpAgent } from '#protocols/snmp'
+import { snmpAgent, snmpTarget, type TrapUser } from '#protocols/snmp'
 import { Checks } from './checks.ts'
 import { Delivery, type Taken } from './delivery.ts'
 import { startHousekeeper } from './housekeeper.ts'
@@ -27,6 +27,7 @@ import { Scheduler } from './scheduler.ts'
 import { Silence } from './silence.ts'
 import { Spool } from './spool.ts'
 import { Teller } from './teller.ts'
+import { startSyslog, startTraps, Texts } from './texts.ts'
 
 const DRIVERS: ReadonlyMap<string, Driver> = new Map(
   [redfish, snmpAgent, scrape, modbus, reachability].map((driver) => [driver.protocol, driver]),
@@ -38,6 +39,11 @@ export interface CollectorOptions {
   readonly databaseUrl: string
   readonly dataFolder: string
   readonly receiverPort: number
+  /** Where pushes, syslog and notifications are listened for. */
+  readonly listenAddress?: string
+  /** Of a collector without one syslog or notifications are not heard. */
+  readonly syslogPort?: number | null
+  readonly trapPort?: number | null
   /** Unlike that of any other; the same after a restart. */
   readonly name: string
 }
@@ -92,6 +98,7 @@ export async function startCollector(options: CollectorOptions): Promise<{ close
   let sources: readonly OpenSource[] = []
   let tokens = new Map<string, number>()
   let senders = new Map<string, number>()
+  let ears: readonly [Ear | null, TrapEar | null] | null = null
   const reload = async (): Promise<void> => {
     try {
       sources = await openSources(db, key)
@@ -105,28 +112,42 @@ export async function startCollector(options: CollectorOptions): Promise<{ close
         .where('source.protocol', '=', 'otlp')
         .execute()
       senders = new Map(seen.map((row) => [row.key, row.sourceId]))
+      ears?.[1]?.setUsers(trapUsers(sources))
       scheduler.setSources(sources.filter((source) => leases.held.has(source.id)))
     } catch (error) {
       log.warn({ reason: String(error) }, 'sources could not be read again')
     }
   }
+  const texts = new Texts(db)
+  const address = options.listenAddress ?? '127.0.0.1'
+  ears = await Promise.all([
+    options.syslogPort == null
+      ? null
+      : startSyslog({ port: options.syslogPort, address }, (said) => texts.take(said)),
+    options.trapPort == null
+      ? null
+      : startTraps({ port: options.trapPort, address }, (said) => texts.take(said)),
+  ])
   await waitForDatabase(() => leases.start())
   await reload()
 
-  const receiver: Server = await startReceiver(options.receiverPort, {
-    sourceOf: (token) => tokens.get(tokenHash(token).toString('hex')) ?? null,
-    claimedBy: (keys) => keys.map((each) => senders.get(each)).find((id) => id !== undefined) ?? null,
-    wait: (token, address, moments) =>
-      keepWaiting(db, { tokenHash: tokenHash(token), address, heardAt: new Date(), moments }),
-    take: async (sourceId, moments) => {
-      const heardAtMs = Date.now()
-      for (const { atMs, findings } of moments) {
-        const settled = rates.settle(sourceId, atMs, findings)
-        await delivery.take({ sourceId, atMs, heardAtMs, durationMs: null, findings: settled })
-      }
+  const receiver: Server = await startReceiver(
+    { port: options.receiverPort, address },
+    {
+      sourceOf: (token) => tokens.get(tokenHash(token).toString('hex')) ?? null,
+      claimedBy: (keys) => keys.map((each) => senders.get(each)).find((id) => id !== undefined) ?? null,
+      wait: (token, address, moments) =>
+        keepWaiting(db, { tokenHash: tokenHash(token), address, heardAt: new Date(), moments }),
+      take: async (sourceId, moments) => {
+        const heardAtMs = Date.now()
+        for (const { atMs, findings } of moments) {
+          const settled = rates.settle(sourceId, atMs, findings)
+          await delivery.take({ sourceId, atMs, heardAtMs, durationMs: null, findings: settled })
+        }
+      },
+      failed,
     },
-    failed,
-  })
+  )
 
   /** What senders pushed before they were claimed. */
   const bringIn = async (): Promise<void> => {
@@ -185,6 +206,8 @@ export async function startCollector(options: CollectorOptions): Promise<{ close
   return {
     async close() {
       for (const tick of ticks) tick.stop()
+      for (const ear of ears ?? []) ear?.close()
+      await texts.close()
       receiver.close()
       receiver.closeAllConnections()
       await Promise.all([scheduler.close(), checks.close()])
@@ -196,6 +219,20 @@ export async function startCollector(options: CollectorOptions): Promise<{ close
       await db.destroy()
     },
   }
+}
+
+type Ear = Awaited<ReturnType<typeof startSyslog>>
+type TrapEar = Awaited<ReturnType<typeof startTraps>>
+
+/** The users of sources that are asked by SNMP v3 may send notifications, too. */
+function trapUsers(sources: readonly OpenSource[]): TrapUser[] {
+  const users = sources.flatMap(({ protocol, settings, secret }) => {
+    const parsed = protocol === 'snmp' ? snmpTarget.safeParse({ address: 'any', settings, secret }) : null
+    if (parsed?.success !== true || !('username' in parsed.data.secret)) return []
+    const { authentication, privacy } = parsed.data.settings
+    return [{ ...parsed.data.secret, authentication, privacy }]
+  })
+  return [...new Map(users.map((user) => [user.username, user])).values()]
 }
 
 /** Each collector of an installation keeps what waits in a folder of its own. */

@@ -2,6 +2,7 @@ import { z } from 'zod'
 import { startCollector } from './collector.ts'
 import { log } from './log.ts'
 
+const port = z.coerce.number().int().min(1).max(65535)
 const environment = z.object({
   RACK_DATABASE_URL: z.url(),
   RACK_DATA: z.string().min(1),
@@ -9,15 +10,21 @@ const environment = z.object({
     .string()
     .regex(/^[a-z0-9-]{1,40}$/)
     .default('collector-1'),
-  RACK_RECEIVER_PORT: z.coerce.number().int().min(1).max(65535),
+  RACK_RECEIVER_PORT: port,
+  RACK_SYSLOG_PORT: port.optional(),
+  RACK_TRAP_PORT: port.optional(),
+  RACK_LISTEN: z.union([z.ipv4(), z.ipv6()]).default('127.0.0.1'),
 })
 
-const { RACK_DATABASE_URL, RACK_DATA, RACK_COLLECTOR, RACK_RECEIVER_PORT } = environment.parse(process.env)
+const given = environment.parse(process.env)
 const collector = await startCollector({
-  databaseUrl: RACK_DATABASE_URL,
-  dataFolder: RACK_DATA,
-  receiverPort: RACK_RECEIVER_PORT,
-  name: RACK_COLLECTOR,
+  databaseUrl: given.RACK_DATABASE_URL,
+  dataFolder: given.RACK_DATA,
+  receiverPort: given.RACK_RECEIVER_PORT,
+  syslogPort: given.RACK_SYSLOG_PORT ?? null,
+  trapPort: given.RACK_TRAP_PORT ?? null,
+  listenAddress: given.RACK_LISTEN,
+  name: given.RACK_COLLECTOR,
 }).catch((error: unknown) => {
   log.fatal({ reason: String(error) }, 'the collector cannot start')
   process.exit(1)

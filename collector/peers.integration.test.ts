@@ -203,16 +203,19 @@ describe('an OpenTelemetry SDK that pushes', () => {
   beforeAll(async () => {
     const port = await freePort()
     url = `http://127.0.0.1:${port}/v1/metrics`
-    server = await startReceiver(port, {
-      sourceOf: (token) => (token === 'of-the-sdk' ? 1 : null),
-      wait: () => Promise.resolve('refused'),
-      claimedBy: () => null,
-      take: (_, moments) => {
-        taken.push(...moments)
-        return Promise.resolve()
+    server = await startReceiver(
+      { port },
+      {
+        sourceOf: (token) => (token === 'of-the-sdk' ? 1 : null),
+        wait: () => Promise.resolve('refused'),
+        claimedBy: () => null,
+        take: (_, moments) => {
+          taken.push(...moments)
+          return Promise.resolve()
+        },
+        failed: () => Promise.resolve(),
       },
-      failed: () => Promise.resolve(),
-    })
+    )
   })
   afterAll(() => {
     server.close()

@@ -19,23 +19,26 @@ let refuseToStore = false
 let server: Awaited<ReturnType<typeof startReceiver>>
 
 beforeAll(async () => {
-  server = await startReceiver(port, {
-    sourceOf: (token) => (token === 'right' ? 7 : null),
-    wait: (token, address, moments) => {
-      waiting.push({ token, address, moments })
-      return Promise.resolve(outcome)
+  server = await startReceiver(
+    { port },
+    {
+      sourceOf: (token) => (token === 'right' ? 7 : null),
+      wait: (token, address, moments) => {
+        waiting.push({ token, address, moments })
+        return Promise.resolve(outcome)
+      },
+      claimedBy: (keys) => (keys.includes(uuid) ? 7 : null),
+      take: async (sourceId, moments) => {
+        if (refuseToStore) throw new Error('the disk is full')
+        taken.push({ sourceId, moments })
+        return Promise.resolve()
+      },
+      failed: async (sourceId, failure) => {
+        failures.push({ sourceId, failure })
+        return Promise.resolve()
+      },
     },
-    claimedBy: (keys) => (keys.includes(uuid) ? 7 : null),
-    take: async (sourceId, moments) => {
-      if (refuseToStore) throw new Error('the disk is full')
-      taken.push({ sourceId, moments })
-      return Promise.resolve()
-    },
-    failed: async (sourceId, failure) => {
-      failures.push({ sourceId, failure })
-      return Promise.resolve()
-    },
-  })
+  )
 })
 afterAll(() => {
   server.close()

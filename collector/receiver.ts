@@ -37,7 +37,10 @@ class Refusal extends Error {
 }
 
 /** Receives OTLP metrics over HTTP (`POST /v1/metrics`), protobuf or JSON, with a bearer token per sender. */
-export async function startReceiver(port: number, hooks: ReceiverHooks): Promise<Server> {
+export async function startReceiver(
+  { port, address = '127.0.0.1' }: { readonly port: number; readonly address?: string },
+  hooks: ReceiverHooks,
+): Promise<Server> {
   const server = createServer({
     requestTimeout: LONGEST_MS,
     headersTimeout: 10_000,
@@ -55,7 +58,7 @@ export async function startReceiver(port: number, hooks: ReceiverHooks): Promise
   })
   await new Promise<void>((resolve, reject) => {
     server.once('error', reject)
-    server.listen(port, '127.0.0.1', resolve)
+    server.listen(port, address, resolve)
   })
   return server
 }

@@ -12,9 +12,10 @@ const liveEvent = z.discriminatedUnion('topic', [
   z.object({ topic: z.literal('check'), sourceId: z.number() }),
   z.object({ topic: z.literal('items'), sourceId: z.number() }),
   z.object({ topic: z.literal('checks'), id: z.string() }),
+  z.object({ topic: z.literal('texts'), sourceId: z.number() }),
 ])
 /** Something changed that an open screen may show, or (`check`) somebody wants a source read at
- * once, (`items`) what is watched of a source has changed, (`checks`) a check is asked for or has come further. */
+ * once, (`items`) what is watched of a source has changed, (`checks`) a check is asked for or has come further, (`texts`) a device said something. */
 export type LiveEvent = z.infer<typeof liveEvent>
 
 /** Tells all listeners, at commit when inside a transaction. */

@@ -7,6 +7,7 @@ import * as connecting from './migrations/003-connecting.ts'
 import * as leases from './migrations/004-leases.ts'
 import * as waitingSenders from './migrations/005-waiting-senders.ts'
 import * as mappings from './migrations/006-mappings.ts'
+import * as texts from './migrations/007-texts.ts'
 import type { Database } from './schema.ts'
 
 const migrations = {
@@ -16,6 +17,7 @@ const migrations = {
   '004-leases': leases,
   '005-waiting-senders': waitingSenders,
   '006-mappings': mappings,
+  '007-texts': texts,
 }
 
 /** Brings the database to the newest form and the shipped rules into force. Safe to run by several processes at once. */

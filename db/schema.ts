@@ -107,6 +107,20 @@ export interface Database {
     heardAt: Instant
     moments: JSONColumnType<readonly { readonly atMs: number; readonly findings: Findings }[]>
   }
+  deviceText: {
+    id: Generated<string>
+    heardAt: Instant
+    saidAt: MaybeInstant
+    address: string
+    host: string | null
+    sourceId: number | null
+    gearId: number | null
+    kind: 'syslog' | 'trap'
+    severity: number
+    app: string | null
+    body: string
+    times: number
+  }
   collector: { name: string; startedAt: CreatedAt; seenAt: CreatedAt }
   checkRun: {
     id: Generated<string>

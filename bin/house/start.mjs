@@ -1,5 +1,6 @@
 import { spawn } from 'node:child_process'
 import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { isIP } from 'node:net'
 import { join } from 'node:path'
 import { parseArgs } from 'node:util'
 import { keep, SPARING_HEAP } from './children.mjs'
@@ -9,7 +10,7 @@ import { command, say, Trouble } from './say.mjs'
 
 const MOST_COLLECTORS = 8
 
-const HELP = `bin/start [--no-demo] [--port N] [--collectors N]
+const HELP = `bin/start [--no-demo] [--port N] [--collectors N] [--listen ADDRESS]
 
 Starts Restless Rack on this machine, and installs first what is missing: its npm packages and Debian's PostgreSQL.
 Ctrl-C stops everything.
@@ -18,6 +19,8 @@ Ctrl-C stops everything.
   --port N    the port of the web application, ${8460} if not given; the ports after it are used, too
   --collectors N   how many collectors share the sources, 1 if not given, at most ${MOST_COLLECTORS};
               should one die, the others take over what it asked
+  --listen ADDRESS   where pushes (port N+2), syslog (UDP and TCP, N+12) and SNMP notifications (UDP, N+13) are
+              listened for, 127.0.0.1 if not given; 0.0.0.0 hears the whole network
   --help      this text
 
 Everything it keeps lies in data/ (or where RACK_DATA points): the database, the key that seals credentials, and the
@@ -29,6 +32,7 @@ await command(async () => {
       'no-demo': { type: 'boolean', default: false },
       port: { type: 'string', default: process.env['RACK_PORT'] ?? '8460' },
       collectors: { type: 'string', default: process.env['RACK_COLLECTORS'] ?? '1' },
+      listen: { type: 'string', default: process.env['RACK_LISTEN'] ?? '127.0.0.1' },
       help: { type: 'boolean', default: false },
     },
   })
@@ -43,6 +47,8 @@ await command(async () => {
     throw new Trouble(
       `--collectors takes a number from 1 to ${MOST_COLLECTORS}; «${values.collectors}» is none.`,
     )
+  if (isIP(values.listen) === 0)
+    throw new Trouble(`--listen takes an address of this machine, as 0.0.0.0; «${values.listen}» is none.`)
   const folder = join(process.env['RACK_DATA'] ?? join(HOME, 'data'), isDemo ? 'demo' : 'real')
   const lock = join(folder, 'running')
   checkNode()
@@ -83,6 +89,7 @@ await command(async () => {
     RACK_DATA: folder,
     RACK_PORT: String(base),
     RACK_RECEIVER_PORT: String(base + 2),
+    RACK_LISTEN: values.listen,
     NODE_ENV: 'production',
   }
   const logFolder = join(folder, 'logs')
@@ -105,7 +112,15 @@ await command(async () => {
         keep({
           name,
           words: [...SPARING_HEAP, '--import', 'tsx', 'bin/house/child.mjs', 'collector/main.ts'],
-          env: { ...env, RACK_COLLECTOR: name, RACK_RECEIVER_PORT: String(base + 2 + index) },
+          env: {
+            ...env,
+            RACK_COLLECTOR: name,
+            RACK_RECEIVER_PORT: String(base + 2 + index),
+            // The first has the ears of the installation.
+            ...(index === 0
+              ? { RACK_SYSLOG_PORT: String(base + 12), RACK_TRAP_PORT: String(base + 13) }
+              : {}),
+          },
           logFolder,
         }),
       )
@@ -167,7 +182,10 @@ function refuseSecondRun(lock) {
 /** @param {number} base @param {{ isDemo: boolean, collectors: number }} what @returns {[number, string][]} */
 function ports(base, { isDemo, collectors }) {
   /** @type {[number, string][]} */
-  const own = [[base, 'the web application']]
+  const own = [
+    [base, 'the web application'],
+    [base + 12, 'syslog'],
+  ]
   for (let index = 0; index < collectors; index += 1)
     own.push([
       base + 2 + index,

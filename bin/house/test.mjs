@@ -55,12 +55,21 @@ await command(async () => {
   process.exit(total.failed === 0 && total.passed > 0 ? 0 : 1)
 })
 
+const PEERS = /** @type {const} */ ([
+  ['snmpd', '/usr/sbin/snmpd'],
+  ['snmp', '/usr/bin/snmptrap'],
+  ['bsdutils', '/usr/bin/logger'],
+  ['iputils-ping', '/usr/bin/ping'],
+])
+
 /** Peers that were not written here, to be held against. Tests pass over what cannot be had. */
 function installPeers() {
-  try {
-    installDebian(['snmpd'], () => run(['test', '-x', '/usr/sbin/snmpd']).status === 0)
-  } catch (error) {
-    say(`tests with Debian's snmpd are passed over: ${error instanceof Error ? error.message : error}`)
+  for (const [name, path] of PEERS) {
+    try {
+      installDebian([name], () => run(['test', '-x', path]).status === 0)
+    } catch (error) {
+      say(`tests with Debian's ${name} are passed over: ${error instanceof Error ? error.message : error}`)
+    }
   }
 }
 

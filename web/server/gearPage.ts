@@ -166,12 +166,13 @@ function partView(part: PartRow, all: readonly SeriesRow[], around: Around): Par
   const telling = TELLING[part.kind].flatMap(
     (measure) => series.find((each) => each.measure === measure) ?? [],
   )[0]
+  const shown = telling ?? series[0]
   return {
     id: part.id,
     kind: part.kind,
     name: part.name,
     state: stateOfSeries(series, around),
-    text: telling === undefined ? '' : valueText(telling, around),
+    text: shown === undefined ? '' : valueText(shown, around),
     seriesIds: series.map((each) => each.id),
   }
 }
