@@ -10,6 +10,7 @@ import {
   unsealedDays,
 } from '#db/readings'
 import { surveySpace } from '#db/space'
+import { dropTexts } from '#db/texts'
 import { judgeDisk } from './diskAhead.ts'
 import { log } from './log.ts'
 import type { Teller } from './teller.ts'
@@ -19,6 +20,8 @@ const DAY_MS = 86_400_000
 const GRACE_MS = 30 * 60_000
 /** Partitions are kept a while after their day, so that late readings seldom need a new one. */
 const PARTITION_DAYS = 2
+/** What devices say by themselves is kept so long. */
+const TEXT_DAYS = 30
 const COMPACT_TOGETHER = 500
 const LONGEST_PAUSE_MS = 5000
 /** A tenth of the time is enough to seal a day of 100,000 series in a night. */
@@ -78,9 +81,10 @@ export function housekeepingTasks(db: Db, dataFolder: string, teller: Teller): T
   return {
     seal: timed('settled days are sealed', (bounds) => sealSettled(db, bounds)),
     compact: timed('past periods are put together', (bounds) => compactPast(db, bounds)),
-    expire: timed('what is older than its retention is deleted', () =>
-      expireReadings(db, Math.floor(Date.now() / DAY_MS)),
-    ),
+    expire: timed('what is older than its retention is deleted', async () => ({
+      readings: await expireReadings(db, Math.floor(Date.now() / DAY_MS)),
+      texts: await dropTexts(db, Date.now() - TEXT_DAYS * DAY_MS),
+    })),
     survey: timed('the space is surveyed', async () => {
       const survey = await surveySpace(db, dataFolder, Math.floor(Date.now() / DAY_MS))
       await judgeDisk(db, teller, Date.now())

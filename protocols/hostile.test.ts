@@ -6,6 +6,8 @@ import { decodeExport, momentsOf, PayloadError } from '#protocols/otlp'
 import { findingsOf, MissingDocument, walk } from '#protocols/redfish'
 import { ShapeError } from './redfish/walk.ts'
 import { agentFindings } from './snmp/agent.ts'
+import { SyslogFrames, FramingError, parseSyslog } from '#protocols/syslog'
+import { trapOf } from '#protocols/snmp'
 import type { Value } from './snmp/session.ts'
 
 // Whatever a far side sends: an answer in words or findings that hold together, never a crash, never without end.
@@ -306,3 +308,77 @@ describe('Modbus', () => {
     )
   }, 120_000)
 })
+
+describe('syslog', () => {
+  const PIECES = [
+    '<13>',
+    '<999>',
+    '1 ',
+    '- ',
+    '[a b="',
+    '"]',
+    '\\',
+    ']',
+    ' ',
+    '2024-02-30T00:00:00Z ',
+    'Oct 11 22:14:15 ',
+    'host ',
+    'app[1]: ',
+    '\ufeff',
+    '\u0000',
+    '11 ',
+  ]
+  test('pieces of both forms in any order, and any bytes, also cut into a stream', () => {
+    fc.assert(
+      fc.property(
+        fc.oneof(
+          fc
+            .array(fc.constantFrom(...PIECES), { maxLength: 24 })
+            .map((pieces) => Buffer.from(pieces.join(''))),
+          fc.uint8Array({ maxLength: 300 }).map((bytes) => Buffer.from(bytes)),
+        ),
+        fc.nat(300),
+        (bytes, cut) => {
+          const { severity, facility, text } = parseSyslog(bytes)
+          expect(severity >= 0 && severity <= 7 && facility >= 0 && facility <= 23).toBe(true)
+          expect(text.length).toBeLessThanOrEqual(bytes.length)
+          const frames = new SyslogFrames()
+          try {
+            for (const piece of [bytes.subarray(0, cut), bytes.subarray(cut)]) frames.take(piece)
+            frames.finish()
+          } catch (error) {
+            expect(error).toBeInstanceOf(FramingError)
+          }
+        },
+      ),
+      { numRuns: RUNS },
+    )
+  }, 120_000)
+})
+
+test('SNMP notifications of any content', () => {
+  const oid = fc.constantFrom('1.3.6.1.6.3.1.1.4.1.0', '1.3.6.1.2.1.1.3.0', '1.3.6.1.2.1.2.2.1.2.3', '', 'x')
+  const value = fc.oneof(
+    fc.string(),
+    fc.integer(),
+    fc.constantFrom(null, undefined, '1.3.6.1.2.1.33.2.1', '1.3.6.1.6.3.1.1.5.3'),
+    fc.uint8Array({ maxLength: 40 }).map((bytes) => Buffer.from(bytes)),
+  )
+  const pdu = fc.record(
+    {
+      varbinds: fc.oneof(value, fc.array(fc.record({ oid: fc.oneof(oid, value), value }), { maxLength: 30 })),
+      enterprise: value,
+      generic: value,
+      specific: value,
+    },
+    { requiredKeys: [] },
+  )
+  fc.assert(
+    fc.property(pdu, (given) => {
+      const { severity, text } = trapOf(given)
+      expect(severity >= 0 && severity <= 7).toBe(true)
+      expect(text.length).toBeLessThan(5000)
+    }),
+    { numRuns: RUNS },
+  )
+}, 120_000)

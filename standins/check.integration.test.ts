@@ -1,5 +1,6 @@
 import { spawn, type ChildProcess } from 'node:child_process'
 import { createSocket } from 'node:dgram'
+import { existsSync } from 'node:fs'
 import { createServer as createPlainServer, type RequestListener } from 'node:http'
 import { createServer as createTlsServer } from 'node:https'
 import { connect as connectTcp, createServer as createTcpServer } from 'node:net'
@@ -541,6 +542,16 @@ describe('a service is asked whether it is reached', () => {
     const { value } = await readings(service(`https://127.0.0.1:${at('page')}/`, authority.certificatePem))
     expect(value('net.reachable')).toBe(1)
     expect(value('net.certificate.days_left')).toBeGreaterThan(700)
+  })
+  test.skipIf(!existsSync('/usr/bin/ping'))('ICMP echo', async () => {
+    const { value } = await readings(service('icmp://127.0.0.1'))
+    expect([value('net.reachable'), value('net.loss')]).toEqual([1, 0])
+    expect(value('net.response_time')).toBeGreaterThanOrEqual(0)
+    const result = await check(service('icmp://127.0.0.1'))
+    expect(result.failure).toBeNull()
+    expect(stage(result, 'port')).toMatchObject({ state: 'passed', sent: 'ICMP echo to 127.0.0.1' })
+    // An address that is an option to the program is no option.
+    expect((await check(service('icmp://-f'))).failure?.kind).toMatch(/unknownName/)
   })
   test('the staged check of one needs no credential; of TLS asked plainly it says so', async () => {
     const result = await check(service(`tcp://127.0.0.1:${at('mail')}`))

@@ -152,6 +152,8 @@ export const PEOPLE = [
 export const portsFrom = (base: number) => ({
   control: base + 10,
   mail: base + 11,
+  /** Where the collector hears syslog. */
+  syslog: base + 12,
   controllers: Object.fromEntries(SERVERS.map((each, index) => [each.name, base + 20 + index])),
   cooling: base + 34,
   probes: base + 36,

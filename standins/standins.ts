@@ -27,6 +27,7 @@ import {
   UPS_USER,
   UPSES,
 } from './site.ts'
+import { startSpeaker } from './speaker.ts'
 import { startUpsAgent } from './ups/agent.ts'
 import { startGate } from './ups/gate.ts'
 
@@ -107,6 +108,14 @@ export async function startStandins(options: StandinOptions): Promise<{ close():
     journal,
   })
   board(site.hypervisor.spec.name, site.hypervisor.faults)
+  const speaker = startSpeaker({
+    port: ports.syslog,
+    speakers: [...site.servers, ...site.upses, site.cooling].map(({ spec, faults }) => ({
+      name: spec.name,
+      faults,
+    })),
+  })
+  closers.push(() => speaker.close())
   const sink = await startMailSink(ports.mail)
   const control = await startControl(ports.control, { gear: boards, mails: sink.mails })
   closers.push(

@@ -93,6 +93,7 @@ export const MEASURES = {
   'hw.network.bandwidth.utilization': gauge('Bandwidth used', 'ratio', 1, 'Network'),
   'net.reachable': state('Service', 'Reachability', { 0: 'not reached', 1: 'reached' }),
   'net.response_time': gauge('Response time', 'millisecond', 1, 'Reachability'),
+  'net.loss': gauge('Lost', 'ratio', 0, 'Reachability'),
   'net.certificate.days_left': gauge('Certificate valid for', 'day', 0, 'Reachability'),
   'system.uptime': gauge('Up for', 'second', 0, 'Health'),
   'system.process.count': gauge('Processes', 'count', 0, 'Processor'),

@@ -26,6 +26,14 @@ export interface CheckResult {
   readonly told: Told | null
 }
 
+/** How a door is knocked at, by transport. */
+const KNOCKS: Readonly<Record<Reach['transport'], (address: string) => string>> = {
+  tcp: (address) => `SYN to ${address}`,
+  tls: (address) => `SYN to ${address}`,
+  udp: (address) => `a question without credential to ${address}`,
+  icmp: (address) => `ICMP echo to ${address.replace(/:\d+$/, '')}`,
+}
+
 interface CheckRequest {
   readonly driver: Driver
   readonly target: Target
@@ -82,8 +90,7 @@ export async function runCheck({ driver, target, timeoutMs, tell }: CheckRequest
   })
 
   const [answer, portMs] = await timed(() => tryPort(driver, target, reach, timeoutMs))
-  const knock =
-    reach.transport === 'udp' ? `a question without credential to ${address}` : `SYN to ${address}`
+  const knock = KNOCKS[reach.transport](address)
   if (answer.kind === 'failed')
     return failed(answer.failure, false, {
       sent: knock,
@@ -108,7 +115,7 @@ export async function runCheck({ driver, target, timeoutMs, tell }: CheckRequest
     report('trust', { state: 'passed', said: trustedSentence(reach, certificate, hands.spoken), ...shown })
   } else {
     const said =
-      reach.transport === 'udp'
+      reach.transport === 'udp' || reach.transport === 'icmp'
         ? 'It goes without TLS.'
         : 'Asked plainly: what is read goes over the wire in the open.'
     report('trust', { state: 'notNeeded', said })
@@ -168,7 +175,7 @@ async function tryPort(
   reach: Reach,
   timeoutMs: number,
 ): Promise<Outcome<string>> {
-  if (reach.transport === 'udp')
+  if (reach.transport === 'udp' || reach.transport === 'icmp')
     return (
       driver.greet?.(target, timeoutMs) ?? {
         kind: 'found',

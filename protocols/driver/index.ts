@@ -13,7 +13,7 @@ export interface Target {
 export interface Reach {
   readonly host: string
   readonly port: number
-  readonly transport: 'tls' | 'tcp' | 'udp'
+  readonly transport: 'tls' | 'tcp' | 'udp' | 'icmp'
   readonly trust: Trust
 }
 
@@ -35,7 +35,7 @@ export interface Driver {
     told?: (told: Told) => void
   }): Promise<Outcome<Findings>>
   /**
-   * Whether anything answers over UDP without a credential, and with which words; where absent, a datagram that nobody
+   * Whether anything answers over UDP or ICMP without a credential, and with which words; where absent, a datagram that nobody
    * answers proves nothing.
    */
   greet?(target: Target, timeoutMs: number): Promise<Outcome<string>>

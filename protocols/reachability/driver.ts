@@ -2,6 +2,7 @@ import { z } from 'zod'
 import { type Exchange, type Failure, whatHappened } from '#core/sources'
 import type { Findings } from '#core/topology'
 import type { Driver } from '#protocols/driver'
+import { echo } from './echo.ts'
 import { endpointOf, FetchFailure, get, openAgent } from '#protocols/http'
 import { addressOf, type Endpoint, openTcp, shakeHands, type Trust } from '#protocols/reach'
 
@@ -10,8 +11,8 @@ const DAY_MS = 86_400_000
 
 export const reachabilityTarget = z.object({
   address: z.url({
-    protocol: /^(tcp|https?)$/,
-    error: 'The address of a service begins with tcp://, http:// or https://',
+    protocol: /^(icmp|tcp|https?)$/,
+    error: 'The address of a service begins with icmp://, tcp://, http:// or https://',
   }),
   settings: z.object({
     authorityPem: z.string().nullable().default(null),
@@ -20,7 +21,7 @@ export const reachabilityTarget = z.object({
 })
 
 /**
- * Whether a service is reached, and how fast: a TCP connection (RFC 9293), or an answer of HTTP(S) with status 200. That
+ * Whether a service is reached, and how fast: a TCP connection (RFC 9293), an answer of HTTP(S) with status 200, or ICMP echo. That
  * it is not reached is a reading, and no failure of the source: there is always something to tell.
  */
 export const reachability: Driver = {
@@ -28,12 +29,33 @@ export const reachability: Driver = {
   reach(target) {
     const { address, settings } = reachabilityTarget.parse(target)
     const url = new URL(address)
-    return { ...placeOf(url), transport: url.protocol === 'https:' ? 'tls' : 'tcp', trust: settings }
+    const transport = url.protocol === 'icmp:' ? 'icmp' : url.protocol === 'https:' ? 'tls' : 'tcp'
+    return { ...placeOf(url), transport, trust: settings }
+  },
+  async greet(target, timeoutMs) {
+    const { host } = placeOf(new URL(reachabilityTarget.parse(target).address))
+    const { failure, lost } = await echo(host, timeoutMs)
+    if (failure !== null) return { kind: 'failed', failure }
+    return { kind: 'found', found: lost === 0 ? 'Each echo came back.' : 'Some of the echoes came back.' }
   },
   async collect({ target, timeoutMs, trace }) {
     const { address, settings } = reachabilityTarget.parse(target)
     const url = new URL(address)
     const endpoint = placeOf(url)
+    if (url.protocol === 'icmp:') {
+      const echoes = await echo(endpoint.host, timeoutMs)
+      // Who may not send knows nothing of the far side.
+      if (echoes.failure?.kind === 'unsupported') return { kind: 'failed', failure: echoes.failure }
+      return {
+        kind: 'found',
+        found: findingsOf(url, {
+          failure: echoes.failure,
+          tookMs: echoes.tookMs,
+          validToMs: null,
+          lost: echoes.lost,
+        }),
+      }
+    }
     const startedMs = performance.now()
     const [failure, certificate] = await Promise.all([
       url.protocol === 'tcp:'
@@ -45,6 +67,11 @@ export const reachability: Driver = {
     return { kind: 'found', found: findingsOf(url, { failure, tookMs, validToMs: validTo(certificate) }) }
   },
 }
+
+const nameOf = (url: URL): string =>
+  url.protocol === 'icmp:'
+    ? placeOf(url).host
+    : `${addressOf(placeOf(url))}${url.pathname === '/' ? '' : url.pathname}`
 
 /** The port of `tcp://` has to be there; those of the others have one by custom. */
 function placeOf(url: URL): Endpoint {
@@ -105,7 +132,7 @@ const validTo = (hands: Awaited<ReturnType<typeof shakeHands>> | null): number |
 
 function findingsOf(
   url: URL,
-  seen: { failure: Failure | null; tookMs: number; validToMs: number | null },
+  seen: { failure: Failure | null; tookMs: number | null; validToMs: number | null; lost?: number },
 ): Findings {
   const key = url.href
   const isReached = seen.failure === null
@@ -120,7 +147,7 @@ function findingsOf(
       {
         key,
         kind: 'service',
-        name: `${addressOf(placeOf(url))}${url.pathname === '/' ? '' : url.pathname}`,
+        name: nameOf(url),
         identities: [],
         facts: {
           speaks: url.protocol.slice(0, -1),
@@ -132,7 +159,8 @@ function findingsOf(
     links: [],
     readings: [
       read('net.reachable', isReached ? 1 : 0),
-      read('net.response_time', isReached ? Math.round(seen.tookMs * 10) / 10 : null),
+      read('net.response_time', isReached && seen.tookMs !== null ? Math.round(seen.tookMs * 10) / 10 : null),
+      ...(seen.lost === undefined ? [] : [read('net.loss', seen.lost)]),
       ...(url.protocol === 'https:'
         ? [
             read(

@@ -17,17 +17,17 @@ const TRAP_OID = '1.3.6.1.6.3.1.1.4.1.0'
 const UP_TIME = '1.3.6.1.2.1.1.3.0'
 
 /** RFC 3418 §2 `snmpTraps`, RFC 2863 §6 `linkDown` and `linkUp`, RFC 1628 §3 `upsTraps`. */
-const KNOWN: Readonly<Record<string, readonly [words: string, severity: number]>> = {
-  [`${SNMP_TRAPS}.1`]: ['it started anew (coldStart)', 5],
-  [`${SNMP_TRAPS}.2`]: ['it started again (warmStart)', 5],
-  [`${SNMP_TRAPS}.3`]: ['a link went down (linkDown)', 4],
-  [`${SNMP_TRAPS}.4`]: ['a link came up (linkUp)', 5],
-  [`${SNMP_TRAPS}.5`]: ['somebody asked it with a wrong community or user (authenticationFailure)', 4],
-  [`${UPS_TRAPS}.0.1`]: ['it runs on battery (upsTrapOnBattery)', 2],
-  [`${UPS_TRAPS}.0.2`]: ['its battery test is over (upsTrapTestCompleted)', 6],
-  [`${UPS_TRAPS}.0.3`]: ['an alarm of its own began (upsTrapAlarmEntryAdded)', 4],
-  [`${UPS_TRAPS}.0.4`]: ['an alarm of its own is over (upsTrapAlarmEntryRemoved)', 5],
-}
+const KNOWN: ReadonlyMap<string, readonly [words: string, severity: number]> = new Map([
+  [`${SNMP_TRAPS}.1`, ['it started anew (coldStart)', 5]],
+  [`${SNMP_TRAPS}.2`, ['it started again (warmStart)', 5]],
+  [`${SNMP_TRAPS}.3`, ['a link went down (linkDown)', 4]],
+  [`${SNMP_TRAPS}.4`, ['a link came up (linkUp)', 5]],
+  [`${SNMP_TRAPS}.5`, ['somebody asked it with a wrong community or user (authenticationFailure)', 4]],
+  [`${UPS_TRAPS}.0.1`, ['it runs on battery (upsTrapOnBattery)', 2]],
+  [`${UPS_TRAPS}.0.2`, ['its battery test is over (upsTrapTestCompleted)', 6]],
+  [`${UPS_TRAPS}.0.3`, ['an alarm of its own began (upsTrapAlarmEntryAdded)', 4]],
+  [`${UPS_TRAPS}.0.4`, ['an alarm of its own is over (upsTrapAlarmEntryRemoved)', 5]],
+])
 /** RFC 1628 has its traps at `upsTraps` 1 to 4, which v1 agents send with a 0 in between. */
 const canonical = (oid: string): string =>
   oid.startsWith(`${UPS_TRAPS}.`) && oid.split('.').length === 9
@@ -67,7 +67,7 @@ export function trapOf(pdu: TrapPdu): Trap {
   const objects = given.flatMap(({ oid, value }) => (typeof oid === 'string' ? [{ oid, value }] : []))
   const named = objects.find((each) => each.oid === TRAP_OID)?.value
   const oid = canonical(typeof named === 'string' && named !== '' ? named : firstVersionOid(pdu))
-  const [words, severity] = KNOWN[oid] ?? [`notification ${oid}`, 5]
+  const [words, severity] = KNOWN.get(oid) ?? [`notification ${oid}`, 5]
   const rest = objects
     .filter((each) => each.oid !== TRAP_OID && each.oid !== UP_TIME)
     .slice(0, MOST_OBJECTS)

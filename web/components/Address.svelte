@@ -56,7 +56,7 @@
     snmp: '192.0.2.20:161',
     openmetrics: 'https://192.0.2.25:9100/metrics',
     modbus: '192.0.2.40:502',
-    reach: 'tcp://192.0.2.30:22 or https://pier.example/',
+    reach: 'icmp://192.0.2.30, tcp://192.0.2.30:22, https://pier.example/',
   }
   const RIGHTS = {
     basic: 'A user that may log in and read is enough (in Redfish the role ReadOnly).',
@@ -73,7 +73,7 @@
     What it speaks
     <select class="field" name="protocol" bind:value={protocol}>
       <option value="redfish">Redfish: a server's or a chassis's controller</option>
-      <option value="reach">TCP or HTTP(S): whether a service is reached</option>
+      <option value="reach">ICMP, TCP or HTTP(S): whether something is reached</option>
       <option value="snmp">SNMP: a UPS, a host, a switch, sensors</option>
       <option value="openmetrics">OpenMetrics: metrics as text, scraped</option>
       <option value="modbus">Modbus TCP: cooling units, meters, contacts</option>

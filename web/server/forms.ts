@@ -128,8 +128,8 @@ export const checkForm = z.discriminatedUnion('protocol', [
       .trim()
       .pipe(
         z.url({
-          protocol: /^(tcp|https?)$/,
-          error: 'The address of a service begins with tcp://, http:// or https://',
+          protocol: /^(icmp|tcp|https?)$/,
+          error: 'The address of a service begins with icmp://, tcp://, http:// or https://',
         }),
       )
       .refine((text) => !text.startsWith('tcp:') || new URL(text).port !== '', {

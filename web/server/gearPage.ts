@@ -1,3 +1,5 @@
+import { SYSLOG_SEVERITIES } from '#protocols/syslog'
+import { textsOf } from '#db/texts'
 import {
   formatReading,
   GEAR_KINDS,
@@ -78,7 +80,7 @@ export async function loadGearPage(
 ) {
   const gear = await findGear(db, id)
   if (gear === undefined) return null
-  const [parts, links, series, sources, rules, mail, alerts] = await Promise.all([
+  const [parts, links, series, sources, rules, mail, alerts, texts] = await Promise.all([
     listParts(db, id),
     listLinks(db, id),
     listSeries(db, [id]),
@@ -86,6 +88,7 @@ export async function loadGearPage(
     listRules(db),
     readMailSetting(db),
     listAlertsOfGear(db, id, new Date(nowMs), new Date(nowMs)),
+    textsOf(db, id, window, MOST_TEXTS),
   ])
   const latest = await latestReadings(db, gear.sourceIds)
   const silent = silentSourceIds(sources, nowMs)
@@ -106,6 +109,12 @@ export async function loadGearPage(
     groups: readingGroups(shown, parts, { latest, open, silent }),
     picked: pick(asked, shown, parts, open),
     links,
+    texts: texts.map(({ heardAt, severity, ...text }) => ({
+      ...text,
+      severity,
+      atMs: heardAt.getTime(),
+      word: SYSLOG_SEVERITIES[severity] ?? String(severity),
+    })),
     sources: own.map((source) => ({
       id: source.id,
       name: source.name,
@@ -275,6 +284,9 @@ export interface ChartView {
 }
 
 const SHORTEST_GAP_MS = 180_000
+
+/** Of what a gear said so much is shown. */
+const MOST_TEXTS = 100
 
 /**
  * The curves of some series of one gear in a window, reduced to what a screen can show. What is of one group and one

@@ -1,12 +1,15 @@
 import { fail, redirect } from '@sveltejs/kit'
 import { mayDo } from '#db/accounts'
 import { recordChange } from '#db/settings'
+import { strangers } from '#db/texts'
 import { claimSender, refuseSender } from '#db/waiting'
 import { claimForm, firstProblem, refuseForm } from '$lib/server/forms'
 import { installation } from '$lib/server/installation'
 import { waitingSenders } from '$lib/server/waitingSenders'
 import { loadSources } from '$lib/server/sourceRows'
 import type { Actions, PageServerLoad } from './$types'
+
+const DAY_MS = 86_400_000
 
 export const load: PageServerLoad = async ({ locals, depends }) => {
   depends('rack:live')
@@ -15,6 +18,10 @@ export const load: PageServerLoad = async ({ locals, depends }) => {
   return {
     sources: await loadSources(db, Date.now()),
     waiting: await waitingSenders(db),
+    strangers: (await strangers(db, Date.now() - DAY_MS)).map(({ last, ...rest }) => ({
+      ...rest,
+      lastMs: last.getTime(),
+    })),
     mayCheck: mayDo(role, 'operate'),
     mayConnect: mayDo(role, 'administer'),
   }

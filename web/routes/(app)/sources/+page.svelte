@@ -179,3 +179,28 @@
     </tbody>
   </table>
 </section>
+{#if data.strangers.length > 0}
+  <section class="sheet" aria-labelledby="strangers">
+    <h2 class="sheet-title" id="strangers">
+      Heard, and nothing watched is there <span>syslog and SNMP notifications of the last day</span>
+    </h2>
+    {#each data.strangers as stranger (stranger.address)}
+      <div
+        class="border-rule-2 grid grid-cols-[200px_minmax(0,1fr)_auto] items-baseline gap-3 border-t py-1"
+        data-testid="stranger"
+      >
+        <span class="font-mono text-[11px]"
+          >{stranger.address}{stranger.host === null ? '' : ` · ${stranger.host}`}</span
+        >
+        <span class="min-w-0 truncate"
+          ><span class="sub">{stranger.texts} texts, last {formatAgo(stranger.lastMs, live.nowMs)}:</span>
+          {stranger.body}</span
+        >
+        {#if data.mayConnect}
+          <a class="link" href="/sources/connect?address={encodeURIComponent(stranger.address)}">Connect it</a
+          >
+        {/if}
+      </div>
+    {/each}
+  </section>
+{/if}

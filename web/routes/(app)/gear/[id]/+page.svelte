@@ -7,6 +7,7 @@
   import { type Charts, fetchCharts } from '$lib/client/curves'
   import { useLive } from '$lib/client/live.svelte'
   import { checkSource, takeAlert } from '$lib/client/requests'
+  import DeviceTexts from '$lib/components/DeviceTexts.svelte'
   import Glyph from '$lib/components/Glyph.svelte'
   import OwnReadings from '$lib/components/OwnReadings.svelte'
   import ServerFront from '$lib/components/ServerFront.svelte'
@@ -298,3 +299,11 @@
     {/if}
   </section>
 </div>
+{#if data.texts.length > 0}
+  <section class="sheet" aria-labelledby="says">
+    <h2 class="sheet-title" id="says">
+      What it says <span>syslog and SNMP notifications, {spanWords(data.window)}</span>
+    </h2>
+    <DeviceTexts texts={data.texts} nowMs={live.nowMs} {timeZone} />
+  </section>
+{/if}
