@@ -87,7 +87,8 @@ async function place(trx: Db, sourceId: number, all: Findings, shape: string): P
   for (const found of findings.gear) {
     const gearId = await placeGear(trx, sourceId, found)
     gearIds.set(found.key, gearId)
-    for (const [key, id] of await placeParts(trx, gearId, found)) partIds.set(`${found.key}\n${key}`, id)
+    for (const [key, id] of await placeParts(trx, sourceId, { gearId, found }))
+      partIds.set(`${found.key}\n${key}`, id)
   }
   for (const { kind, from, to } of findings.links) {
     const ends = [gearIds.get(from), gearIds.get(to)]
@@ -190,23 +191,49 @@ async function newGear(trx: Db, found: GearFinding): Promise<number> {
   return made.id
 }
 
-/** Parts that this source reported before and reports no longer are kept, and marked as not present. */
-async function placeParts(trx: Db, gearId: number, found: GearFinding): Promise<Map<string, number>> {
+/**
+ * The parts of a gear as this source reports them. A part that another source reports under another key is known by its
+ * serial number. What this source reported before and reports no longer is kept, and marked as not present.
+ */
+async function placeParts(
+  trx: Db,
+  sourceId: number,
+  { gearId, found }: { gearId: number; found: GearFinding },
+): Promise<Map<string, number>> {
   if (found.parts.length === 0) return new Map()
-  await trx
-    .updateTable('part')
-    .set({ isPresent: false })
+  const known = await trx
+    .selectFrom('part')
+    .select(['id', 'key', 'kind', 'facts'])
     .where('gearId', '=', gearId)
-    .where(
-      'key',
-      'not in',
-      found.parts.map((part) => part.key),
-    )
     .execute()
+  const keys = new Set(known.map((part) => part.key))
+  const same = new Map(
+    found.parts.flatMap((part) => {
+      const serial = serialOf(part.facts)
+      if (keys.has(part.key) || serial === null) return []
+      const other = known.find((each) => each.kind === part.kind && serialOf(each.facts) === serial)
+      return other === undefined ? [] : [[part.key, other.id] as const]
+    }),
+  )
+  await sql`
+    update part set is_present = false
+    from source_item item
+    where part.gear_id = ${gearId} and item.source_id = ${sourceId} and item.gear_key = ${found.key}
+      and item.part_key = part.key and part.key <> all(${found.parts.map((part) => part.key)}::text[])`.execute(
+    trx,
+  )
+  for (const part of found.parts.filter(({ key }) => same.has(key)))
+    await trx
+      .updateTable('part')
+      .set({ facts: sql`facts || ${JSON.stringify(part.facts)}::jsonb`, isPresent: true })
+      .where('id', '=', same.get(part.key)!)
+      .execute()
+  const own = found.parts.filter(({ key }) => !same.has(key))
+  if (own.length === 0) return same
   const rows = await trx
     .insertInto('part')
     .values(
-      found.parts.map(({ key, kind, name, facts }) => ({
+      own.map(({ key, kind, name, facts }) => ({
         gearId,
         key,
         kind,
@@ -224,5 +251,10 @@ async function placeParts(trx: Db, gearId: number, found: GearFinding): Promise<
     )
     .returning(['id', 'key'])
     .execute()
-  return new Map(rows.map((row) => [row.key, row.id]))
+  return new Map([...same, ...rows.map((row) => [row.key, row.id] as const)])
+}
+
+function serialOf(facts: Readonly<Record<string, string>>): string | null {
+  const [identity] = usableIdentities([{ kind: 'serial', value: facts['serial'] ?? '' }])
+  return identity?.value ?? null
 }

@@ -57,6 +57,13 @@ export const MEASURES = {
   'hw.frequency': gauge('Frequency', 'hertz', 1, 'Power'),
   'hw.drive.predicted_failure': state('Predicted failure', 'Drives', { 0: 'none', 1: 'predicted' }),
   'hw.drive.life_left': gauge('Life left', 'ratio', 0, 'Drives'),
+  'hw.drive.spare': gauge('Spare left', 'ratio', 0, 'Drives'),
+  'hw.drive.media_errors': gauge('Media errors', 'count', 0, 'Drives'),
+  'hw.drive.reallocated': gauge('Reallocated sectors', 'count', 0, 'Drives'),
+  'hw.drive.pending': gauge('Sectors that wait to be reallocated', 'count', 0, 'Drives'),
+  'hw.drive.link_errors': gauge('Errors on its cable', 'count', 0, 'Drives'),
+  'hw.drive.written': gauge('Written so far', 'byte', 1, 'Drives'),
+  'hw.drive.power_on': gauge('Powered on for', 'hour', 0, 'Drives'),
   'ups.output.source': state('Output source', 'Power', {
     1: 'other',
     2: 'none',

@@ -9,6 +9,7 @@ export const UNITS = {
   hertz: { symbol: 'Hz', ucum: 'Hz' },
   second: { symbol: 's', ucum: 's' },
   minute: { symbol: 'min', ucum: 'min' },
+  hour: { symbol: 'h', ucum: 'h' },
   millisecond: { symbol: 'ms', ucum: 'ms' },
   day: { symbol: 'days', ucum: 'd' },
   kilowattHour: { symbol: 'kWh', ucum: 'kW.h' },

@@ -1,4 +1,5 @@
 import { isGearKind } from '#core/measures'
+import { readDrivePage } from '#core/wear'
 import type {
   CounterFinding,
   Findings,
@@ -27,6 +28,7 @@ interface Pushed {
 }
 
 const DELTA = 1
+const DRIVE_PAGE = 'rack.drive.page'
 
 /**
  * Turns resources into gear and data points into readings, one moment for each instant that occurs.
@@ -86,27 +88,77 @@ export function momentsOf(request: ExportRequest): Moment[] {
 const countPoints = (byInstant: ReadonlyMap<number, Pushed>): number =>
   [...byInstant.values()].reduce((total, each) => total + each.readings.length + each.counters.length, 0)
 
-function takePoint(
-  point: Point,
-  of: {
-    readonly metric: string
-    readonly gear: string
-    readonly parts: Map<string, PartFinding>
-    readonly byInstant: Map<number, Pushed>
-    readonly isDelta: boolean
-  },
-): void {
-  const place = placeOf(of.metric, attributeMap(point.attributes))
-  if (place === null) return
+/** Of which metric and which gear a point is, and where it goes. */
+interface Taking {
+  readonly metric: string
+  readonly gear: string
+  readonly parts: Map<string, PartFinding>
+  readonly byInstant: Map<number, Pushed>
+  readonly isDelta: boolean
+}
+
+function instantOf(point: Point, metric: string): number {
   const atMs = Number(BigInt(point.timeUnixNano) / 1_000_000n)
-  if (atMs === 0) throw new PayloadError(`a point of ${of.metric} has no time (timeUnixNano)`)
+  if (atMs === 0) throw new PayloadError(`a point of ${metric} has no time (timeUnixNano)`)
+  return atMs
+}
+
+function pushedAt(byInstant: Map<number, Pushed>, atMs: number): Pushed {
+  const pushed = byInstant.get(atMs) ?? { readings: [], counters: [] }
+  byInstant.set(atMs, pushed)
+  return pushed
+}
+
+/**
+ * A page of a drive as its host read it, in attributes of the point: decoded here, so that the host needs to know nothing
+ * of it. A page that cannot be one is refused with the name of its drive.
+ */
+function takeDrivePage(point: Point, attributes: Attributes, of: Taking): void {
+  const id = attributes.get('hw.id')
+  if (!id) throw new PayloadError(`a point of ${DRIVE_PAGE} has no hw.id: which drive is it of?`)
+  const name = attributes.get('hw.name') || id
+  const octets = (attribute: string): Buffer | null => {
+    const text = attributes.get(attribute)
+    return text ? Buffer.from(text, 'base64') : null
+  }
+  const [data, thresholds] = [octets('rack.page.data'), octets('rack.page.thresholds')]
+  const kind = attributes.get('rack.page.kind')
+  if (data === null || (kind !== 'nvme-health' && kind !== 'ata-smart'))
+    throw new PayloadError(
+      `drive ${name}: rack.page.kind is «${kind ?? ''}»; known are nvme-health and ata-smart, with rack.page.data in base64`,
+    )
+  const key = `drive ${id}`
+  const facts = {
+    model: attributes.get('hw.model'),
+    serial: attributes.get('hw.serial_number'),
+    firmware: attributes.get('hw.firmware_version'),
+  }
+  try {
+    const page = readDrivePage(kind === 'nvme-health' ? { kind, data } : { kind, data, thresholds })
+    const all = Object.entries({ ...facts, ...page.facts }).filter((entry): entry is [string, string] =>
+      Boolean(entry[1]),
+    )
+    of.parts.set(key, { key, kind: 'drive', name, facts: Object.fromEntries(all) })
+    const { readings } = pushedAt(of.byInstant, instantOf(point, of.metric))
+    for (const reading of page.readings) readings.push({ gear: of.gear, part: key, ...reading })
+  } catch (error) {
+    if (error instanceof RangeError) throw new PayloadError(`drive ${name}: ${error.message}`)
+    throw error
+  }
+}
+
+function takePoint(point: Point, of: Taking): void {
+  const attributes = attributeMap(point.attributes)
+  if (of.metric === DRIVE_PAGE) return takeDrivePage(point, attributes, of)
+  const place = placeOf(of.metric, attributes)
+  if (place === null) return
+  const atMs = instantOf(point, of.metric)
   const startMs = Number(BigInt(point.startTimeUnixNano ?? 0) / 1_000_000n)
   const { measure, part, isCount, isComplement } = place
   // A change of something that is not counted says nothing of where it stands.
   if (of.isDelta && isCount !== true) return
   if (part !== null) of.parts.set(part.key, { ...part, facts: {} })
-  const pushed = of.byInstant.get(atMs) ?? { readings: [], counters: [] }
-  of.byInstant.set(atMs, pushed)
+  const pushed = pushedAt(of.byInstant, atMs)
   const subject = { gear: of.gear, part: part?.key ?? null, measure }
   const value = point.asDouble ?? (point.asInt === undefined ? null : Number(point.asInt))
   if (isCount !== true) {

@@ -1,0 +1,64 @@
+/** Critical warnings, by the bits of byte 0. */
+export const NVME_WARNINGS = [
+  'the spare is below its threshold',
+  'a temperature is out of its range',
+  'it is no longer reliable',
+  'it is read-only now',
+  'its volatile memory is not backed up any more',
+  'its persistent memory region is unreliable',
+] as const
+
+/** NVM Express Base Specification 2.0, «SMART / Health Information» (log identifier 02h), 512 octets. */
+export interface NvmeHealth {
+  readonly warnings: readonly string[]
+  /** °C; `null` where none is told. */
+  readonly celsius: number | null
+  /** 0..1 */
+  readonly spare: number
+  readonly spareThreshold: number
+  /** Of its rated endurance, 0..2.55: it may go beyond 1. */
+  readonly used: number
+  readonly bytesRead: bigint
+  readonly bytesWritten: bigint
+  readonly powerCycles: bigint
+  readonly powerOnHours: bigint
+  readonly unsafeShutdowns: bigint
+  readonly mediaErrors: bigint
+  /** Sensors 1 to 8 that there are, °C. */
+  readonly sensors: readonly { readonly number: number; readonly celsius: number }[]
+}
+
+const SIZE = 512
+const KELVIN = 273
+/** A data unit is a thousand of 512 octets. */
+const DATA_UNIT = 512_000n
+
+/** @throws RangeError when it cannot be such a page */
+export function decodeNvmeHealth(page: Uint8Array): NvmeHealth {
+  if (page.length !== SIZE) throw new RangeError(`a health page has ${SIZE} octets, this has ${page.length}`)
+  if (page.every((octet) => octet === page[0])) throw new RangeError('the health page is empty')
+  const view = new DataView(page.buffer, page.byteOffset, page.byteLength)
+  const percent = (at: number): number => view.getUint8(at) / 100
+  const wide = (at: number): bigint => view.getBigUint64(at, true) | (view.getBigUint64(at + 8, true) << 64n)
+  const kelvin = (at: number): number | null => {
+    const value = view.getUint16(at, true)
+    return value === 0 ? null : value - KELVIN
+  }
+  return {
+    warnings: NVME_WARNINGS.filter((_, bit) => (view.getUint8(0) >> bit) & 1),
+    celsius: kelvin(1),
+    spare: percent(3),
+    spareThreshold: percent(4),
+    used: percent(5),
+    bytesRead: wide(32) * DATA_UNIT,
+    bytesWritten: wide(48) * DATA_UNIT,
+    powerCycles: wide(112),
+    powerOnHours: wide(128),
+    unsafeShutdowns: wide(144),
+    mediaErrors: wide(160),
+    sensors: Array.from({ length: 8 }, (_, index) => ({
+      number: index + 1,
+      celsius: kelvin(200 + index * 2),
+    })).filter((sensor): sensor is { number: number; celsius: number } => sensor.celsius !== null),
+  }
+}
