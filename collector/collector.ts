@@ -22,6 +22,7 @@ import { Leases } from './leases.ts'
 import { log } from './log.ts'
 import { Rates } from './rates.ts'
 import { startReceiver } from './receiver.ts'
+import { Recognitions } from './recognitions.ts'
 import { every, keepRunning } from './repeating.ts'
 import { Scheduler } from './scheduler.ts'
 import { Silence } from './silence.ts'
@@ -74,6 +75,7 @@ export async function startCollector(options: CollectorOptions): Promise<{ close
   }
   const rates = new Rates()
   const checks = new Checks(db, key, DRIVERS)
+  const recognitions = new Recognitions(db, key)
   const scheduler = new Scheduler(DRIVERS, {
     mayRead: (sourceId) => leases.mayRead(sourceId),
     found: (source, at, findings) =>
@@ -177,7 +179,7 @@ export async function startCollector(options: CollectorOptions): Promise<{ close
     },
   )
   const lookForChecks = (): void =>
-    void checks.look().catch((error: unknown) => {
+    void Promise.all([checks.look(), recognitions.look()]).catch((error: unknown) => {
       if (!isServerAway(error)) log.error({ reason: String(error) }, 'checks could not be looked for')
     })
   lookForChecks()
@@ -186,6 +188,7 @@ export async function startCollector(options: CollectorOptions): Promise<{ close
     every(1000, () => silence.look(Date.now())),
     every(15_000, reload),
     every(5000, () => checks.look()),
+    every(5000, () => recognitions.look()),
     every(1000, bringIn),
   ]
   const runner = keepRunning(() =>
@@ -210,7 +213,7 @@ export async function startCollector(options: CollectorOptions): Promise<{ close
       await texts.close()
       receiver.close()
       receiver.closeAllConnections()
-      await Promise.all([scheduler.close(), checks.close()])
+      await Promise.all([scheduler.close(), checks.close(), recognitions.close()])
       await leases.close()
       await delivery.close()
       await spool.close()

@@ -8,6 +8,7 @@ import * as leases from './migrations/004-leases.ts'
 import * as waitingSenders from './migrations/005-waiting-senders.ts'
 import * as mappings from './migrations/006-mappings.ts'
 import * as texts from './migrations/007-texts.ts'
+import * as recognitions from './migrations/008-recognitions.ts'
 import type { Database } from './schema.ts'
 
 const migrations = {
@@ -18,6 +19,7 @@ const migrations = {
   '005-waiting-senders': waitingSenders,
   '006-mappings': mappings,
   '007-texts': texts,
+  '008-recognitions': recognitions,
 }
 
 /** Brings the database to the newest form and the shipped rules into force. Safe to run by several processes at once. */

@@ -3,6 +3,7 @@ import type { GearKind, LinkKind, MeasureKey, PartKind } from '#core/measures'
 import type { Rule, Severity } from '#core/rules'
 import type { Certificate, Failure, MappingLine, RegisterMap, StageReport, Told } from '#core/sources'
 import type { Findings } from '#core/topology'
+import type { Recognised } from '#protocols/recognise'
 
 type Instant = ColumnType<Date, Date, Date>
 type MaybeInstant = ColumnType<Date | null, Date | null | undefined, Date | null>
@@ -106,6 +107,19 @@ export interface Database {
     senderId: number
     heardAt: Instant
     moments: JSONColumnType<readonly { readonly atMs: number; readonly findings: Findings }[]>
+  }
+  recognition: {
+    id: Generated<string>
+    requestedAt: CreatedAt
+    requestedBy: string
+    hosts: string[]
+    tcpPorts: number[]
+    udpPorts: number[]
+    credentialIds: number[]
+    startedAt: MaybeInstant
+    finishedAt: MaybeInstant
+    done: Generated<number>
+    found: JSONColumnType<readonly Recognised[], string | undefined>
   }
   deviceText: {
     id: Generated<string>

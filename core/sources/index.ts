@@ -49,3 +49,4 @@ export {
   valueOf,
 } from './registers.ts'
 export type { Told } from './told.ts'
+export { MOST_HOSTS, parseRanges, type Ranges } from './range.ts'

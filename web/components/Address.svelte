@@ -68,7 +68,11 @@
 
 <form method="POST" action="?/check" use:enhance class="grid gap-2.5" data-testid="address-form">
   <input type="hidden" name="before" value={isKept && before !== null ? before.id : ''} />
-  <input type="hidden" name="drafted" value={isSame && before !== null ? before.id : ''} />
+  <input
+    type="hidden"
+    name="drafted"
+    value={isSame && before !== null && before.id !== '' ? before.id : ''}
+  />
   <label class="grid gap-0.5">
     What it speaks
     <select class="field" name="protocol" bind:value={protocol}>
@@ -224,6 +228,6 @@
     </details>
   {/if}
   <button class="btn btn-strong justify-self-start" disabled={isBusy}>
-    {before === null ? 'Check' : 'Check again'}
+    {before === null || before.id === '' ? 'Check' : 'Check again'}
   </button>
 </form>

@@ -6,6 +6,7 @@ const OPEN = new Set(['/sign-in', '/setup', '/healthz'])
 /** Reading that is not for everybody. */
 const READS: Readonly<Record<string, Role>> = {
   '/(app)/sources/connect': 'administer',
+  '/(app)/sources/look': 'administer',
   '/(app)/settings': 'administer',
   '/(app)/settings/credentials': 'administer',
   '/(app)/settings/space': 'administer',

@@ -184,6 +184,29 @@ export const checkForm = z.discriminatedUnion('protocol', [
 ])
 export type CheckForm = z.infer<typeof checkForm>
 
+const portList = z
+  .string()
+  .trim()
+  .default('')
+  .transform((text) => text.split(/[\s,;]+/).filter(Boolean))
+  .pipe(
+    z
+      .array(
+        z
+          .string()
+          .regex(/^\d{1,5}$/, 'Ports are numbers, with commas between')
+          .transform(Number)
+          .pipe(z.number().min(1).max(65_535, 'A port is at most 65535')),
+      )
+      .max(64, 'At most 64 ports are tried at once'),
+  )
+/** Addresses to look through. Credentials are those whose box is ticked. */
+export const lookForm = z.object({
+  addresses: z.string().max(4000, 'That is too much text for addresses'),
+  ports: portList,
+  credentials: z.array(z.string().regex(/^\d{1,9}$/, 'Choose credentials')).max(50),
+})
+
 export const trustForm = z.object({ check: z.uuid(), trust: z.enum(['authority', 'fingerprint']) })
 
 const jsonText = (what: string) =>

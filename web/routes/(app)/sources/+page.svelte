@@ -46,7 +46,12 @@
 
 <div class="flex items-start justify-between gap-4">
   <h1>{sentence}</h1>
-  {#if data.mayConnect}<a class="btn btn-strong" href="/sources/connect">Connect</a>{/if}
+  {#if data.mayConnect}
+    <div class="flex gap-2">
+      <a class="btn" href="/sources/look">Look through addresses</a>
+      <a class="btn btn-strong" href="/sources/connect">Connect</a>
+    </div>
+  {/if}
 </div>
 
 {#if data.waiting.length > 0}

@@ -19,11 +19,30 @@ export const load: PageServerLoad = async ({ url, depends }) => {
   const check = asked === null ? null : await loadCheck(db, asked)
   return {
     check,
+    prefill: check === null ? prefillOf(url) : null,
     hasGone: asked !== null && check === null,
     credentials: await listCredentials(db),
     mappings: (await listMappings(db)).map(({ id, name, protocol }) => ({ id, name, protocol })),
     racks: await listRacks(db),
     receiverPort,
+  }
+}
+
+/** What another screen has found out already. */
+function prefillOf(url: URL) {
+  const of = (name: string): string => (url.searchParams.get(name) ?? '').slice(0, 300)
+  const address = of('address')
+  if (address === '') return null
+  const credential = Number(of('credential'))
+  return {
+    id: '',
+    protocol: of('protocol') || 'redfish',
+    address,
+    settings: Object.fromEntries(
+      ['version', 'authentication', 'privacy', 'access'].map((name) => [name, of(name)]),
+    ) as Record<string, unknown>,
+    credentialId: credential > 0 ? credential : null,
+    hasOwnSecret: false,
   }
 }
 

@@ -100,7 +100,7 @@
         <Address
           credentials={data.credentials}
           mappings={data.mappings}
-          before={check}
+          before={check ?? data.prefill}
           isBusy={check !== null && !check.isOver}
         />
       {/key}
@@ -296,6 +296,10 @@
           what is there. Where it stops you see what was sent, what came back, and what usually mends it.
         </p>
         <p class="sub mt-2">Nothing is kept, and nothing changes on the far side, until you say so.</p>
+        <p class="mt-2">
+          Not sure what is there? <a class="link" href="/sources/look">Look through addresses</a> and see what answers,
+          by which protocol.
+        </p>
       </section>
     {/if}
   </div>

@@ -1,0 +1,170 @@
+import { z } from 'zod'
+import { encodeQuestion, frameLength } from '#protocols/modbus'
+import { get, type HttpTarget, openAgent } from '#protocols/http'
+import { formOf } from '#protocols/openmetrics'
+import { addressOf, type Endpoint, firstWords, openTcp, printable, shakeHands } from '#protocols/reach'
+import { recogniseAgent } from '#protocols/snmp'
+
+/** Something that answers at an address, and how it would be connected. */
+export interface Recognised {
+  readonly protocol: 'redfish' | 'snmp' | 'openmetrics' | 'modbus' | 'reach'
+  /** As its kind of source has it. */
+  readonly address: string
+  readonly settings: Readonly<Record<string, unknown>>
+  /** Which of the credentials that were given it took; `null` where none was needed or none was right. */
+  readonly credentialId: number | null
+  /** In words: what it says of itself. */
+  readonly said: string
+}
+
+/** A credential to try. Only SNMP is tried with one: over TLS nothing goes before somebody has trusted the far side. */
+export interface TriedCredential {
+  readonly id: number
+  readonly kind: string
+  readonly secret: Readonly<Record<string, string>>
+}
+
+export interface PortsToTry {
+  readonly tcp: readonly number[]
+  readonly udp: readonly number[]
+}
+
+/** Where these protocols answer by their standards: HTTPS, Modbus, HTTP, SSH; SNMP. */
+export const USUAL_PORTS: PortsToTry = { tcp: [443, 502, 80, 22], udp: [161] }
+
+const ANSWER_MS = 1500
+const CONNECT_MS = 800
+const LIMIT_BYTES = 4 * 1024 * 1024
+const METRICS_PATH = '/metrics'
+
+/** Everything that answers at a host on some ports. No credential goes anywhere but to SNMP. */
+export async function recognise(
+  host: string,
+  ports: PortsToTry,
+  credentials: readonly TriedCredential[],
+): Promise<Recognised[]> {
+  const found = await Promise.all([
+    ...ports.tcp.map((port) => recognisePort({ host, port })),
+    ...ports.udp.map((port) => recogniseAgent({ host, port }, credentials, ANSWER_MS)),
+  ])
+  return found.filter((each): each is Recognised => each !== null)
+}
+
+async function recognisePort(endpoint: Endpoint): Promise<Recognised | null> {
+  const opened = await openTcp(endpoint, CONNECT_MS)
+  if ('failure' in opened) return null
+  opened.socket.destroy()
+  const hands = await shakeHands(endpoint, { authorityPem: null, fingerprint: null }, ANSWER_MS)
+  const { certificate } = hands
+  if (certificate !== null) return recogniseHttp(endpoint, 'https', certificate.fingerprint)
+  const plain = await recogniseHttp(endpoint, 'http', null)
+  if (plain !== null) return plain
+  return (await recogniseModbus(endpoint)) ?? recogniseAny(endpoint)
+}
+
+const serviceRoot = z.object({
+  RedfishVersion: z.string(),
+  Product: z.string().nullish(),
+  Vendor: z.string().nullish(),
+})
+
+async function recogniseHttp(
+  endpoint: Endpoint,
+  scheme: 'http' | 'https',
+  fingerprint: string | null,
+): Promise<Recognised | null> {
+  const origin = `${scheme}://${addressOf(endpoint)}`
+  const agent = openAgent({ authorityPem: null, fingerprint })
+  const ask = async (path: string, accept: string) => {
+    const target: HttpTarget = {
+      origin,
+      agent,
+      headers: {},
+      signal: AbortSignal.timeout(ANSWER_MS),
+      timeoutMs: ANSWER_MS,
+      limitBytes: LIMIT_BYTES,
+      protocol: 'HTTP',
+    }
+    return get(target, path, accept).catch(() => null)
+  }
+  const reached = (said: string): Recognised => ({
+    protocol: 'reach',
+    address: `${origin}/`,
+    settings: {},
+    credentialId: null,
+    said,
+  })
+  try {
+    if (scheme === 'https') {
+      const root = await ask('/redfish/v1/', 'application/json')
+      const parsed = root === null ? null : serviceRoot.safeParse(jsonOf(root.body))
+      if (parsed?.success === true) {
+        const { RedfishVersion, Product, Vendor } = parsed.data
+        const maker = [Vendor, Product].filter(Boolean).join(' ')
+        return {
+          protocol: 'redfish',
+          address: origin,
+          settings: {},
+          credentialId: null,
+          said: `Redfish ${printable(RedfishVersion)}${maker === '' ? '' : `, ${printable(maker)}`}`,
+        }
+      }
+    }
+    const metrics = await ask(
+      METRICS_PATH,
+      'application/openmetrics-text;version=1.0.0,text/plain;version=0.0.4',
+    )
+    const type = metrics?.headers['content-type'] ?? ''
+    // A page of plain text may be anything; that which says its version is one of metrics.
+    if (metrics !== null && formOf(type) !== null && /version=/.test(type))
+      return {
+        protocol: 'openmetrics',
+        address: `${origin}${METRICS_PATH}`,
+        settings: { access: 'none' },
+        credentialId: null,
+        said: `metrics, ${metrics.body.length} B of ${type.split(';')[0]}`,
+      }
+    if (scheme === 'https') return reached('HTTPS')
+    const words = printable(await firstWords(endpoint, 'GET / HTTP/1.0\r\n\r\n', ANSWER_MS))
+    return words.startsWith('HTTP/') ? reached(`HTTP, «${words}»`) : null
+  } finally {
+    void agent.destroy()
+  }
+}
+
+function jsonOf(body: Buffer): unknown {
+  try {
+    return JSON.parse(body.toString('utf8')) as unknown
+  } catch {
+    return null
+  }
+}
+
+async function recogniseModbus(endpoint: Endpoint): Promise<Recognised | null> {
+  const question = encodeQuestion({ transaction: 0x5252, unit: 1, table: 'holding', address: 0, count: 1 })
+  const answer = Buffer.from(await firstWords(endpoint, question, ANSWER_MS), 'latin1')
+  try {
+    // A refusal is an answer, too.
+    if (frameLength(answer) === null || answer.readUInt16BE(0) !== 0x5252) return null
+  } catch {
+    return null
+  }
+  return {
+    protocol: 'modbus',
+    address: addressOf(endpoint),
+    settings: { unit: 1 },
+    credentialId: null,
+    said: 'Modbus TCP; a register map says what it is',
+  }
+}
+
+async function recogniseAny(endpoint: Endpoint): Promise<Recognised> {
+  const words = printable(await firstWords(endpoint, '', 400))
+  return {
+    protocol: 'reach',
+    address: `tcp://${addressOf(endpoint)}`,
+    settings: {},
+    credentialId: null,
+    said: words === '' ? 'it takes connections and says nothing' : `it says «${words}»`,
+  }
+}

@@ -1,0 +1,123 @@
+<script lang="ts">
+  import { enhance } from '$app/forms'
+  import type { PageProps } from './$types'
+
+  let { data, form }: PageProps = $props()
+  const look = $derived(data.look)
+  const PROTOCOLS = {
+    redfish: 'Redfish',
+    snmp: 'SNMP',
+    openmetrics: 'OpenMetrics',
+    modbus: 'Modbus TCP',
+    reach: 'something else',
+  } as const
+  const fresh = $derived((look?.found ?? []).filter((each) => each.known === null))
+  const sentence = $derived.by(() => {
+    if (look === null) return 'Give addresses, and see what answers there by which protocol.'
+    const found = look.found.length
+    const answers =
+      found === 0 ? 'Nothing answers' : `${found} ${found === 1 ? 'thing answers' : 'things answer'}`
+    const known = found - fresh.length
+    const rest =
+      found === 0
+        ? ''
+        : known === found
+          ? ', all of them known'
+          : known > 0
+            ? `, ${known} of them known already`
+            : ''
+    if (!look.isOver)
+      return `${answers} so far${rest}; ${look.done} of ${look.hosts} addresses are looked through.`
+    return `${answers} at ${look.hosts} ${look.hosts === 1 ? 'address' : 'addresses'}${rest}.`
+  })
+</script>
+
+<svelte:head><title>Look through addresses · {data.shell.site.name}</title></svelte:head>
+
+<nav aria-label="Above">
+  <a class="link sub" href="/sources">Sources</a> · <a class="link sub" href="/sources/connect">Connect</a>
+</nav>
+<h1 aria-live="polite" data-testid="look-sentence">{sentence}</h1>
+
+<div class="grid grid-cols-[330px_minmax(0,1fr)] items-start gap-4">
+  <section class="sheet" aria-labelledby="where">
+    <h2 class="sheet-title" id="where">Where to look</h2>
+    {#if form?.message}<p class="text-crit mb-2" role="alert">{form.message}</p>{/if}
+    <form method="POST" use:enhance class="grid gap-2.5">
+      <label class="grid gap-0.5">
+        Addresses
+        <textarea
+          class="field font-mono text-[11px]"
+          name="addresses"
+          rows="4"
+          required
+          placeholder="192.0.2.0/26, 192.0.2.80-95, pier.example">{form?.addresses ?? ''}</textarea
+        >
+      </label>
+      <label class="grid gap-0.5">
+        Other ports <input
+          class="field"
+          name="ports"
+          placeholder="443, 502, 80, 22 and SNMP's 161 are tried anyway"
+        />
+      </label>
+      {#if data.credentials.length > 0}
+        <fieldset class="grid gap-0.5">
+          <legend>Credentials to try with SNMP</legend>
+          {#each data.credentials as credential (credential.id)}
+            <label class="flex items-center gap-1.5">
+              <input type="checkbox" name="credentials" value={credential.id} checked />
+              {credential.name}
+            </label>
+          {/each}
+        </fieldset>
+      {/if}
+      <p class="sub">
+        No credential goes to anything but SNMP: over TLS nothing is said before you have trusted the far
+        side. A community goes over the wire in the open.
+      </p>
+      <button class="btn btn-strong justify-self-start" disabled={look !== null && !look.isOver}>Look</button>
+    </form>
+  </section>
+  <section class="sheet" aria-labelledby="answers">
+    <h2 class="sheet-title" id="answers">
+      What answers {#if look !== null}<span>at most 1,024 addresses at a time</span>{/if}
+    </h2>
+    {#if look === null}
+      <p>
+        Each address is asked on a few ports for what it speaks: Redfish, SNMP, Modbus, metrics as text. What
+        answers is listed here, with what it says of itself, and is one step from its check.
+      </p>
+      <p class="sub mt-2">It reads, and changes nothing. Look only through what is yours.</p>
+    {:else if look.found.length === 0}
+      <p class="sub">
+        {look.isOver
+          ? 'Nothing answered. Is the range right, and may the collector go there? A firewall that drops looks the same as nothing.'
+          : 'Nothing yet.'}
+      </p>
+    {:else}
+      <table class="ledger">
+        <thead
+          ><tr><th>Address</th><th>Speaks</th><th>Says</th><th><span class="sr-only">Do</span></th></tr
+          ></thead
+        >
+        <tbody>
+          {#each look.found as each (`${each.protocol} ${each.address}`)}
+            <tr data-testid="answer">
+              <td class="font-mono text-[11px] break-all">{each.address}</td>
+              <td class="whitespace-nowrap">{PROTOCOLS[each.protocol]}</td>
+              <td class="sub break-words">{each.said}</td>
+              <td class="text-right whitespace-nowrap">
+                {#if each.known !== null}
+                  <a class="link sub" href="/sources/{each.known.id}">{each.known.name}</a>
+                {:else}
+                  <a class="btn" href={each.href}>Check it</a>
+                {/if}
+              </td>
+            </tr>
+          {/each}
+        </tbody>
+      </table>
+    {/if}
+  </section>
+</div>
