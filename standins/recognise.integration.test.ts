@@ -60,19 +60,18 @@ beforeAll(async () => {
 })
 afterAll(() => closers.forEach((close) => close()))
 
-const look = (credentials: Parameters<typeof recognise>[2] = []) =>
-  recognise(
-    '127.0.0.1',
-    { tcp: [base, base + 1, mail, metrics, base + 3], udp: [base + 2, base + 3] },
-    credentials,
-  )
+const look = (credentials: Parameters<typeof recognise>[2], tcp: readonly number[]) =>
+  recognise('127.0.0.1', { tcp, udp: [base + 2, base + 3] }, credentials)
 
 test('each is known by what it answers, and nothing by nothing', async () => {
-  const found = await look([
-    { id: 4, kind: 'snmp-v2c', secret: { community: 'guessed' } },
-    { id: 5, kind: 'snmp-v2c', secret: { community: UPS_COMMUNITY } },
-    { id: 6, kind: 'basic', secret: CONTROLLER_ACCOUNT },
-  ])
+  const found = await look(
+    [
+      { id: 4, kind: 'snmp-v2c', secret: { community: 'guessed' } },
+      { id: 5, kind: 'snmp-v2c', secret: { community: UPS_COMMUNITY } },
+      { id: 6, kind: 'basic', secret: CONTROLLER_ACCOUNT },
+    ],
+    [base, base + 1, mail, metrics, base + 3],
+  )
   expect(found.map(({ protocol, address, credentialId }) => [protocol, address, credentialId])).toEqual([
     ['redfish', `https://127.0.0.1:${base}`, null],
     ['modbus', `127.0.0.1:${base + 1}`, null],
@@ -85,15 +84,16 @@ test('each is known by what it answers, and nothing by nothing', async () => {
   expect(found[4]).toMatchObject({ settings: { version: 'v2c' } })
   expect(found[4]!.said).toContain('harbour-A')
   // No user and no password goes anywhere.
-  expect(new Set(heard)).toEqual(new Set(['/metrics without credential']))
+  expect(heard).toContain('/metrics without credential')
+  expect(heard.filter((each) => !each.endsWith('without credential'))).toEqual([])
 })
 test('a v3 user is recognised with its algorithms; without a right credential that is said', async () => {
-  const user = await look([{ id: 7, kind: 'snmp-v3', secret: UPS_USER }])
+  const user = await look([{ id: 7, kind: 'snmp-v3', secret: UPS_USER }], [])
   expect(user.find((each) => each.protocol === 'snmp')).toMatchObject({
     credentialId: 7,
     settings: { version: 'v3', authentication: 'sha256' },
   })
-  const wrong = await look([{ id: 8, kind: 'snmp-v2c', secret: { community: 'guessed' } }])
+  const wrong = await look([{ id: 8, kind: 'snmp-v2c', secret: { community: 'guessed' } }], [])
   expect(wrong.find((each) => each.protocol === 'snmp')).toMatchObject({
     credentialId: null,
     said: 'SNMP; it takes none of the credentials',

@@ -32,6 +32,7 @@ export interface PortsToTry {
 /** Where these protocols answer by their standards: HTTPS, Modbus, HTTP, SSH; SNMP. */
 export const USUAL_PORTS: PortsToTry = { tcp: [443, 502, 80, 22], udp: [161] }
 
+const MODBUS_PORT = 502
 const ANSWER_MS = 1500
 const CONNECT_MS = 800
 const LIMIT_BYTES = 4 * 1024 * 1024
@@ -54,6 +55,10 @@ async function recognisePort(endpoint: Endpoint): Promise<Recognised | null> {
   const opened = await openTcp(endpoint, CONNECT_MS)
   if ('failure' in opened) return null
   opened.socket.destroy()
+  if (endpoint.port === MODBUS_PORT) {
+    const unit = await recogniseModbus(endpoint)
+    if (unit !== null) return unit
+  }
   const hands = await shakeHands(endpoint, { authorityPem: null, fingerprint: null }, ANSWER_MS)
   const { certificate } = hands
   if (certificate !== null) return recogniseHttp(endpoint, 'https', certificate.fingerprint)

@@ -104,7 +104,7 @@
         <tbody>
           {#each look.found as each (`${each.protocol} ${each.address}`)}
             <tr data-testid="answer">
-              <td class="font-mono text-[11px] break-all">{each.address}</td>
+              <td class="max-w-60 font-mono text-[11px] break-words">{each.address}</td>
               <td class="whitespace-nowrap">{PROTOCOLS[each.protocol]}</td>
               <td class="sub break-words">{each.said}</td>
               <td class="text-right whitespace-nowrap">
