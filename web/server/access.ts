@@ -7,6 +7,8 @@ const OPEN = new Set(['/sign-in', '/setup', '/healthz'])
 const READS: Readonly<Record<string, Role>> = {
   '/(app)/sources/connect': 'administer',
   '/(app)/sources/look': 'administer',
+  '/(app)/sources/many': 'administer',
+  '/(app)/sources/csv': 'administer',
   '/(app)/settings': 'administer',
   '/(app)/settings/credentials': 'administer',
   '/(app)/settings/space': 'administer',

@@ -285,7 +285,7 @@ async function keepMapping(
 }
 
 /** Which kind of credential a source goes in with; `null` when with none. */
-function kindOf(protocol: SourceProtocol, settings: Record<string, unknown>): CredentialKind | null {
+export function kindOf(protocol: SourceProtocol, settings: Record<string, unknown>): CredentialKind | null {
   if (protocol === 'redfish') return 'basic'
   if (protocol === 'snmp') return settings['version'] === 'v3' ? 'snmp-v3' : 'snmp-v2c'
   if (protocol !== 'openmetrics') return null

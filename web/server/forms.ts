@@ -224,6 +224,11 @@ export const mapForm = z.object({ check: z.uuid(), map: jsonText('The mapping') 
 /** Keys of gear and parts that are left out, as JSON. */
 const leftKeys = jsonText('What is picked').pipe(z.array(z.string()).max(50_000))
 
+/** The address of another like one that is kept. Its own shape is checked by its protocol. */
+export const likeForm = z.object({
+  address: z.string().trim().min(1, 'Enter the address of the other one').max(300),
+})
+
 export const picksForm = z.object({ left: leftKeys })
 /** What can be changed of a source that is kept. */
 export const sourceForm = z.object({ ...common, newItems: z.enum(['take', 'ask']) })

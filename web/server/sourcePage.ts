@@ -7,7 +7,7 @@ import { latestReadings } from '#db/readings'
 import type { SecretKey } from '#db/secrets'
 import { findSource, updateSource } from '#db/sources'
 import { loadCheck, mappingBody } from './connecting.ts'
-import type { SourceForm } from './forms.ts'
+import { checkForm, firstProblem, type SourceForm } from './forms.ts'
 import { itemTree, type Valued } from './itemTree.ts'
 import { Refused } from './refused.ts'
 import { protocolWords, stateOf } from './sourceRows.ts'
@@ -68,6 +68,34 @@ export async function askAgain(
     protocol: source.protocol,
     address: source.address,
     settings: { ...source.settings, ...(await mappingSettings(db, source.mappingId)) },
+    credentialId: source.credentialId,
+    secret: null,
+  })
+}
+
+/**
+ * Asks for a check of another address in the way a source is asked: same protocol, settings, credential and mapping.
+ * @returns the id of the check
+ * @throws Refused when the address is not one of this protocol
+ */
+export async function checkAnother(
+  db: Db,
+  key: SecretKey,
+  asked: { sourceId: number; address: string; requestedBy: string },
+): Promise<string> {
+  const source = await findSource(db, asked.sourceId)
+  if (source === undefined || source.protocol === 'otlp')
+    throw new Refused('This source is not asked, but pushes.')
+  const parsed = checkForm.safeParse({ protocol: source.protocol, address: asked.address, version: 'v2c' })
+  if (!parsed.success) throw new Refused(firstProblem(parsed.error))
+  // What one certificate or one name stands for does not stand for the other.
+  const { fingerprint: _fingerprint, name: _name, ...settings } = source.settings
+  return requestCheckRun(db, key, {
+    requestedBy: asked.requestedBy,
+    sourceId: null,
+    protocol: source.protocol,
+    address: parsed.data.address,
+    settings: { ...settings, ...(await mappingSettings(db, source.mappingId)) },
     credentialId: source.credentialId,
     secret: null,
   })

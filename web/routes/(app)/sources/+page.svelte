@@ -49,6 +49,7 @@
   {#if data.mayConnect}
     <div class="flex gap-2">
       <a class="btn" href="/sources/look">Look through addresses</a>
+      <a class="btn" href="/sources/many">Many at once</a>
       <a class="btn btn-strong" href="/sources/connect">Connect</a>
     </div>
   {/if}

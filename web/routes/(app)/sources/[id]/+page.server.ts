@@ -2,11 +2,18 @@ import { error, fail, redirect } from '@sveltejs/kit'
 import { mayDo } from '#db/accounts'
 import { recordChange } from '#db/settings'
 import { deleteSource } from '#db/sources'
-import { firstProblem, mapForm, picksForm, sourceForm } from '$lib/server/forms'
+import { firstProblem, likeForm, mapForm, picksForm, sourceForm } from '$lib/server/forms'
 import { installation } from '$lib/server/installation'
 import { idOf } from '$lib/server/params'
 import { Refused } from '$lib/server/refused'
-import { askAgain, changeMapping, changePicks, changeSource, loadSourcePage } from '$lib/server/sourcePage'
+import {
+  askAgain,
+  changeMapping,
+  checkAnother,
+  changePicks,
+  changeSource,
+  loadSourcePage,
+} from '$lib/server/sourcePage'
 import type { Actions, PageServerLoad } from './$types'
 
 export const load: PageServerLoad = async ({ params, url, locals, depends }) => {
@@ -42,6 +49,22 @@ export const actions: Actions = {
     }
     const id = await askAgain(db, key, { sourceId: idOf(params.id), requestedBy: locals.user!.name })
     redirect(303, `/sources/${params.id}?check=${id}`)
+  },
+  like: async ({ params, request, locals }) => {
+    const parsed = likeForm.safeParse(Object.fromEntries(await request.formData()))
+    if (!parsed.success) return fail(400, { message: firstProblem(parsed.error) })
+    const { db, key } = installation()
+    try {
+      const id = await checkAnother(db, key, {
+        sourceId: idOf(params.id),
+        address: parsed.data.address,
+        requestedBy: locals.user!.name,
+      })
+      redirect(303, `/sources/connect?check=${id}`)
+    } catch (error) {
+      if (error instanceof Refused) return fail(400, { message: error.message })
+      throw error
+    }
   },
   pick: async ({ params, request, locals }) => {
     const parsed = picksForm.safeParse(Object.fromEntries(await request.formData()))

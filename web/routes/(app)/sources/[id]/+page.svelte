@@ -150,6 +150,24 @@
           </label>
           <button class="btn btn-strong justify-self-start">Keep</button>
         </form>
+        {#if source.isPolled}
+          <form
+            method="POST"
+            action="?/like"
+            use:enhance
+            class="border-rule-2 mt-3 flex items-end gap-2 border-t pt-2"
+          >
+            <label class="grid grow gap-0.5"
+              >Another like it, at <input
+                class="field"
+                name="address"
+                required
+                placeholder={source.address}
+              /></label
+            >
+            <button class="btn">Check it</button>
+          </form>
+        {/if}
         <form method="POST" action="?/remove" use:enhance class="border-rule-2 mt-3 border-t pt-2">
           <button
             class="btn text-ink-2"
