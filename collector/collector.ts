@@ -168,7 +168,10 @@ export async function startCollector(options: CollectorOptions): Promise<{ close
     options.databaseUrl,
     (event) => {
       if (event.topic === 'sources') void leases.look().then(reload)
-      if (event.topic === 'items') delivery.forget(event.sourceId)
+      if (event.topic === 'items') {
+        delivery.forget(event.sourceId)
+        judgement.forget(event.sourceId)
+      }
       if (event.topic === 'checks') lookForChecks()
       if (event.topic === 'check') scheduler.checkNow(event.sourceId)
     },

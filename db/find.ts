@@ -14,7 +14,7 @@ export async function find(db: Db, words: string): Promise<Found[]> {
   if (text === '') return []
   const pattern = `%${text.replaceAll(/[\\%_]/g, (sign) => `\\${sign}`)}%`
   const { rows } = await sql<{ label: string; kind: string; href: string; detail: string | null }>`
-    select name as label, kind, '/gear/' || id as href, facts ->> 'model' as detail from gear
+    select name as label, kind, '/gear/' || id as href, facts ->> 'model' as detail from gear where merged_into is null
       where name ilike ${pattern} or facts ->> 'serial' ilike ${pattern} or facts ->> 'model' ilike ${pattern}
     union all
     select part.name || ' in ' || gear.name, 'part', '/gear/' || gear.id || '?part=' || part.id, part.facts ->> 'serial'

@@ -1,6 +1,6 @@
 import { sql } from 'kysely'
 import type { Findings, GearFinding } from '#core/topology'
-import { usableIdentities } from '#core/topology'
+import { type Identity, isContradicted, usableIdentities } from '#core/topology'
 import type { Db } from './connect.ts'
 import { watchedOf } from './items.ts'
 import { insertMoments, layoutFor, type Stored } from './readings.ts'
@@ -148,10 +148,11 @@ async function placeGear(trx: Db, sourceId: number, found: GearFinding): Promise
   return gearId
 }
 
-async function byIdentity(
-  trx: Db,
-  identities: readonly { kind: string; value: string }[],
-): Promise<number | undefined> {
+/**
+ * The gear that has one of these identities, the strongest first. One that is shared does not count where a stronger one
+ * speaks against it: two boxes of one serial number are two, and are proposed to people.
+ */
+async function byIdentity(trx: Db, identities: readonly Identity[]): Promise<number | undefined> {
   for (const { kind, value } of identities) {
     const known = await trx
       .selectFrom('gearIdentity')
@@ -159,7 +160,13 @@ async function byIdentity(
       .where('kind', '=', kind)
       .where('value', '=', value)
       .executeTakeFirst()
-    if (known !== undefined) return known.gearId
+    if (known === undefined) continue
+    const theirs = await trx
+      .selectFrom('gearIdentity')
+      .select(['kind', 'value'])
+      .where('gearId', '=', known.gearId)
+      .execute()
+    if (!isContradicted(identities, theirs as Identity[], kind)) return known.gearId
   }
   return undefined
 }
@@ -167,7 +174,7 @@ async function byIdentity(
 /** The gear with one of these identities, in their order, and who sees it. */
 export async function findByIdentity(
   db: Db,
-  identities: readonly { kind: string; value: string }[],
+  identities: readonly Identity[],
 ): Promise<{ id: number; gear: string; sources: string[] } | null> {
   const id = await byIdentity(db, identities)
   if (id === undefined) return null

@@ -14,6 +14,7 @@ export interface GearRow {
   readonly roomName: string | null
   readonly unit: number | null
   readonly heightUnits: number | null
+  readonly tags: string[]
   /** What a machine runs on, or what a store belongs to. */
   readonly onName: string | null
   readonly sourceIds: number[]
@@ -36,6 +37,7 @@ const rows = (db: Db) =>
       'room.name as roomName',
       'gear.unit',
       'gear.heightUnits',
+      'gear.tags',
       sql<string | null>`(
         select other.name from link join gear other on other.id = link.from_gear_id
         where link.to_gear_id = gear.id and link.kind in ('hosts', 'stores-on') and other.kind = 'server'
@@ -48,7 +50,9 @@ const rows = (db: Db) =>
       ),
     ])
 
-export const listGear = (db: Db): Promise<GearRow[]> => rows(db).orderBy('gear.name').execute()
+/** All gear, without what was merged into another. */
+export const listGear = (db: Db): Promise<GearRow[]> =>
+  rows(db).where('gear.mergedInto', 'is', null).orderBy('gear.name').execute()
 
 export const findGear = (db: Db, id: number): Promise<GearRow | undefined> =>
   rows(db).where('gear.id', '=', id).executeTakeFirst()
@@ -151,5 +155,18 @@ export async function insertLink(
     .insertInto('link')
     .values({ kind, fromGearId, toGearId })
     .onConflict((conflict) => conflict.doNothing())
+    .execute()
+}
+
+/** Changes what people say of a gear. */
+export async function updateGear(
+  db: Db,
+  id: number,
+  change: { readonly name: string; readonly tags: readonly string[] },
+): Promise<void> {
+  await db
+    .updateTable('gear')
+    .set({ name: change.name, tags: [...change.tags] })
+    .where('id', '=', id)
     .execute()
 }

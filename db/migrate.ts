@@ -9,6 +9,7 @@ import * as waitingSenders from './migrations/005-waiting-senders.ts'
 import * as mappings from './migrations/006-mappings.ts'
 import * as texts from './migrations/007-texts.ts'
 import * as recognitions from './migrations/008-recognitions.ts'
+import * as oneThing from './migrations/009-one-thing.ts'
 import type { Database } from './schema.ts'
 
 const migrations = {
@@ -20,6 +21,7 @@ const migrations = {
   '006-mappings': mappings,
   '007-texts': texts,
   '008-recognitions': recognitions,
+  '009-one-thing': oneThing,
 }
 
 /** Brings the database to the newest form and the shipped rules into force. Safe to run by several processes at once. */

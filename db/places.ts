@@ -67,3 +67,12 @@ export async function placeGearInRack(
     throw error
   }
 }
+
+/** Takes a gear out of its rack, into the stock. */
+export async function takeOutOfRack(db: Db, gearId: number): Promise<void> {
+  await db
+    .updateTable('gear')
+    .set({ rackId: null, unit: null, heightUnits: null })
+    .where('id', '=', gearId)
+    .execute()
+}

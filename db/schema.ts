@@ -41,8 +41,29 @@ export interface Database {
     rackId: number | null
     unit: number | null
     heightUnits: number | null
+    tags: Generated<string[]>
+    mergedInto: ColumnType<number | null, number | null | undefined, number | null>
     createdAt: CreatedAt
   }
+  gearMerge: {
+    id: Generated<number>
+    keptId: number
+    mergedId: number
+    at: CreatedAt
+    who: string
+    moved: JSONColumnType<{
+      readonly sightings: readonly { readonly sourceId: number; readonly key: string }[]
+      readonly identities: readonly { readonly kind: string; readonly value: string }[]
+      readonly links: readonly {
+        readonly kind: string
+        readonly fromGearId: number
+        readonly toGearId: number
+      }[]
+    }>
+    undoneAt: MaybeInstant
+    undoneBy: string | null
+  }
+  gearApart: { firstId: number; secondId: number; who: string; at: CreatedAt }
   gearIdentity: { kind: string; value: string; gearId: number }
   part: {
     id: Generated<number>

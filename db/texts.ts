@@ -38,7 +38,12 @@ export async function whoIsWho(db: Db) {
     .groupBy('source.id')
     .orderBy('source.id')
     .execute()
-  const gear = await db.selectFrom('gear').select(['id', 'name']).orderBy('id').execute()
+  const gear = await db
+    .selectFrom('gear')
+    .select(['id', 'name'])
+    .where('mergedInto', 'is', null)
+    .orderBy('id')
+    .execute()
   return {
     sources: sources.map(({ gearIds, ...source }) => ({
       ...source,

@@ -9,3 +9,4 @@ export {
   type CounterFinding,
 } from './findings.ts'
 export { type GearState, GEAR_STATES, rollUp, worstState } from './state.ts'
+export { type Candidate, isContradicted, likelySame, type Likeness, turnedUuid } from './likeness.ts'

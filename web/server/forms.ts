@@ -39,6 +39,30 @@ export const placing = z.object({
   heightUnits: wholeNumber('The height').pipe(z.number().min(1, 'A gear is at least 1 U high')),
 })
 
+/** What people say of a gear. Without a rack it is in the stock. */
+export const gearForm = z.object({
+  name: name('a name for the gear'),
+  tags: z
+    .string()
+    .transform((text) =>
+      [...new Set(text.split(/[,;\n]+/).map((tag) => tag.trim().toLowerCase()))].filter(Boolean),
+    )
+    .pipe(
+      z.array(z.string().max(40, 'A tag has at most 40 characters')).max(20, 'A gear has at most 20 tags'),
+    ),
+  rackId: z
+    .string()
+    .regex(/^\d{0,9}$/, 'Choose a rack')
+    .default(''),
+  unit: wholeNumber('The lowest unit').pipe(z.number().min(1, 'The lowest unit of a rack is 1')).default(1),
+  heightUnits: wholeNumber('The height').pipe(z.number().min(1, 'A gear is at least 1 U high')).default(1),
+})
+export type GearForm = z.infer<typeof gearForm>
+/** Two gear: `a` is kept where they are one. */
+export const pairForm = z.object({ a: wholeNumber('The first gear'), b: wholeNumber('The second gear') })
+export const mergeForm = z.object({ merge: wholeNumber('The merge') })
+export const splitForm = z.object({ source: wholeNumber('The source') })
+
 const common = {
   name: name('a name for the source'),
   intervalSeconds: wholeNumber('The interval').pipe(

@@ -149,6 +149,10 @@ function headOf(gear: GearRow, state: GearState) {
         : GEAR_KINDS[kind].label,
     place: placeLabel({ room: gear.roomName, rack: gear.rackName, position, onName: gear.onName }),
     sourceIds: gear.sourceIds,
+    tags: gear.tags,
+    rackId: gear.rackId,
+    unit,
+    heightUnits,
   }
 }
 

@@ -1,16 +1,32 @@
 import { placeLabel } from '#core/topology'
+import { fail } from '@sveltejs/kit'
+import { mayDo } from '#db/accounts'
 import { listGear } from '#db/gear'
+import { CannotMerge, keepApart, likelyPairs, mergeGear } from '#db/oneThing'
+import { recordChange } from '#db/settings'
 import { listSources } from '#db/sources'
 import { silentSourceIds, stateOf } from '$lib/server/gearStates'
+import { firstProblem, pairForm } from '$lib/server/forms'
 import { installation } from '$lib/server/installation'
-import type { PageServerLoad } from './$types'
+import type { Actions, PageServerLoad } from './$types'
 
-export const load: PageServerLoad = async ({ depends }) => {
+export const load: PageServerLoad = async ({ depends, locals }) => {
   depends('rack:live')
   const { db } = installation()
-  const [gear, sources] = await Promise.all([listGear(db), listSources(db)])
+  const [gear, sources, pairs] = await Promise.all([listGear(db), listSources(db), likelyPairs(db)])
+  const seenBy = (ids: readonly number[]): string =>
+    sources
+      .filter(({ id }) => ids.includes(id))
+      .map(({ name }) => name)
+      .join(', ')
   const silent = silentSourceIds(sources, Date.now())
   return {
+    mayAdminister: mayDo(locals.user!.role, 'administer'),
+    pairs: pairs.map(({ a, b, why }) => ({
+      why,
+      a: { id: a.id, name: a.name, kind: a.kind, seenBy: seenBy(a.sourceIds) },
+      b: { id: b.id, name: b.name, kind: b.kind, seenBy: seenBy(b.sourceIds) },
+    })),
     gear: gear.map((each) => {
       const position =
         each.unit === null || each.heightUnits === null
@@ -24,9 +40,35 @@ export const load: PageServerLoad = async ({ depends }) => {
         model: each.facts['model'] ?? '',
         serial: each.facts['serial'] ?? '',
         place: placeLabel({ room: each.roomName, rack: each.rackName, position, onName: each.onName }),
+        tags: each.tags,
         openCount: each.openSeverities.length,
         sourceCount: each.sourceIds.length,
       }
     }),
   }
+}
+
+export const actions: Actions = {
+  merge: async ({ request, locals }) => {
+    const parsed = pairForm.safeParse(Object.fromEntries(await request.formData()))
+    if (!parsed.success) return fail(400, { message: firstProblem(parsed.error) })
+    const { db } = installation()
+    const { a, b } = parsed.data
+    try {
+      await mergeGear(db, { keptId: a, mergedId: b, who: locals.user!.name })
+    } catch (refusal) {
+      if (refusal instanceof CannotMerge) return fail(400, { message: refusal.message })
+      throw refusal
+    }
+    await recordChange(db, locals.user!.name, `made one of gear ${a} and ${b}`)
+    return { message: null }
+  },
+  apart: async ({ request, locals }) => {
+    const parsed = pairForm.safeParse(Object.fromEntries(await request.formData()))
+    if (!parsed.success) return fail(400, { message: firstProblem(parsed.error) })
+    const { db } = installation()
+    await keepApart(db, [parsed.data.a, parsed.data.b], locals.user!.name)
+    await recordChange(db, locals.user!.name, `said that gear ${parsed.data.a} and ${parsed.data.b} are two`)
+    return { message: null }
+  },
 }

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { enhance } from '$app/forms'
   import { goto } from '$app/navigation'
   import { page } from '$app/state'
   import { createVirtualizer } from '@tanstack/svelte-virtual'
@@ -8,7 +9,7 @@
   import Glyph from '$lib/components/Glyph.svelte'
   import type { PageProps } from './$types'
 
-  let { data }: PageProps = $props()
+  let { data, form }: PageProps = $props()
 
   const ROW = 37
   const STATE_WORDS = { critical: 'critical', warning: 'warning', noData: 'no data', well: 'well' } as const
@@ -17,13 +18,15 @@
 
   const words = $derived(page.url.searchParams.get('q') ?? '')
   const kind = $derived(page.url.searchParams.get('kind') ?? '')
+  const placed = $derived(page.url.searchParams.get('place') ?? '')
   const wantedState = $derived(page.url.searchParams.get('state') ?? '')
   const shown = $derived(
     data.gear.filter(
       (gear) =>
         (kind === '' || gear.kind === kind) &&
         (wantedState === '' || gear.state === wantedState) &&
-        [gear.name, gear.model, gear.serial, gear.place ?? ''].some((text) =>
+        (placed === '' || (gear.place === null) === (placed === 'stock')) &&
+        [gear.name, gear.model, gear.serial, gear.place ?? '', gear.tags.join(' ')].some((text) =>
           text.toLowerCase().includes(words.toLowerCase()),
         ),
     ),
@@ -66,11 +69,44 @@
 
 <h1>{sentence}</h1>
 
+{#if data.pairs.length > 0}
+  <section class="sheet" aria-labelledby="pairs">
+    <h2 class="sheet-title" id="pairs">
+      Likely one <span>what is made one keeps all its readings, and can be taken apart again</span>
+    </h2>
+    {#if form?.message}<p class="text-crit mb-2" role="alert">{form.message}</p>{/if}
+    {#each data.pairs as { a, b, why } (`${a.id} ${b.id}`)}
+      <div
+        class="border-rule-2 grid grid-cols-[minmax(0,1fr)_auto] items-center gap-3 border-t py-1.5"
+        data-testid="likely-pair"
+      >
+        <p>
+          {#each [a, b] as each, index (each.id)}{index === 0 ? '' : ' and '}<a
+              class="link font-[640]"
+              href="/gear/{each.id}">{each.name}</a
+            >
+            <span class="sub"
+              >({GEAR_KINDS[each.kind].label.toLowerCase()}, seen by {each.seenBy || 'nothing now'})</span
+            >{/each}: {why}.
+        </p>
+        {#if data.mayAdminister}
+          <form method="POST" use:enhance class="flex gap-2">
+            <input type="hidden" name="a" value={a.id} />
+            <input type="hidden" name="b" value={b.id} />
+            <button class="btn btn-strong" formaction="?/merge">They are one</button>
+            <button class="btn" formaction="?/apart">They are two</button>
+          </form>
+        {/if}
+      </div>
+    {/each}
+  </section>
+{/if}
+
 <section class="sheet" aria-label="Gear">
   <div class="mb-2 flex items-center gap-3">
     <input
       class="field w-64"
-      placeholder="Name, model, serial, place"
+      placeholder="Name, model, serial, place, tag"
       aria-label="Search in the list"
       value={words}
       oninput={(event) => filter('q', event.currentTarget.value)}
@@ -83,6 +119,16 @@
     >
       <option value="">All kinds</option>
       {#each Object.entries(GEAR_KINDS) as [key, { label }] (key)}<option value={key}>{label}</option>{/each}
+    </select>
+    <select
+      class="field"
+      aria-label="Place"
+      value={placed}
+      onchange={(event) => filter('place', event.currentTarget.value)}
+    >
+      <option value="">Anywhere</option>
+      <option value="stock">Not placed yet</option>
+      <option value="placed">Placed</option>
     </select>
     <select
       class="field"

@@ -8,6 +8,7 @@
   import { useLive } from '$lib/client/live.svelte'
   import { checkSource, takeAlert } from '$lib/client/requests'
   import DeviceTexts from '$lib/components/DeviceTexts.svelte'
+  import GearChange from '$lib/components/GearChange.svelte'
   import Glyph from '$lib/components/Glyph.svelte'
   import OwnReadings from '$lib/components/OwnReadings.svelte'
   import ServerFront from '$lib/components/ServerFront.svelte'
@@ -16,7 +17,7 @@
   import type { PartView } from '$lib/server/gearPage'
   import type { PageProps } from './$types'
 
-  let { data }: PageProps = $props()
+  let { data, form }: PageProps = $props()
   const live = useLive()
   const timeZone = $derived(data.shell.site.timeZone)
   const STATE_WORDS = {
@@ -170,6 +171,10 @@
         {/each}
       {/if}
       · seen by {data.sources.length} source{data.sources.length === 1 ? '' : 's'}
+      {#each data.gear.tags as tag (tag)}<a
+          class="border-rule ml-1 border px-1 text-[11px] hover:underline"
+          href="/gear?q={encodeURIComponent(tag)}">{tag}</a
+        >{/each}
     </p>
   </div>
   {#if data.mayOperate && polled.length > 0}
@@ -306,4 +311,17 @@
     </h2>
     <DeviceTexts texts={data.texts} nowMs={live.nowMs} {timeZone} />
   </section>
+{/if}
+{#if data.mayAdminister}
+  {#key data.gear.id}
+    <GearChange
+      gear={data.gear}
+      racks={data.racks}
+      sources={data.sources}
+      merges={data.merges}
+      message={form?.message ?? null}
+      nowMs={live.nowMs}
+      {timeZone}
+    />
+  {/key}
 {/if}

@@ -1,0 +1,123 @@
+<script lang="ts">
+  import { untrack } from 'svelte'
+  import { enhance } from '$app/forms'
+  import { GEAR_KINDS, type GearKind } from '#core/measures'
+  import { formatMoment } from '#core/units'
+
+  /** What people may say of a gear: name, tags, place; and that it is one with another, or two. */
+  let {
+    gear,
+    racks,
+    sources,
+    merges,
+    message,
+    nowMs,
+    timeZone,
+  }: {
+    gear: {
+      readonly name: string
+      readonly tags: readonly string[]
+      readonly rackId: number | null
+      readonly unit: number | null
+      readonly heightUnits: number | null
+    }
+    racks: readonly { readonly id: number; readonly name: string; readonly heightUnits: number }[]
+    sources: readonly { readonly id: number; readonly name: string }[]
+    merges: readonly {
+      readonly id: number
+      readonly name: string
+      readonly kind: GearKind
+      readonly who: string
+      readonly atMs: number
+    }[]
+    message: string | null
+    nowMs: number
+    timeZone: string
+  } = $props()
+  let rackId = $state(untrack(() => String(gear.rackId ?? '')))
+</script>
+
+<details class="sheet" open={message !== null}>
+  <summary class="cursor-pointer font-[640]">Name, tags and place</summary>
+  {#if message !== null}<p class="text-crit mt-2" role="alert">{message}</p>{/if}
+  <form method="POST" action="?/change" use:enhance class="mt-2 flex flex-wrap items-end gap-2">
+    <label class="grid gap-0.5"
+      >Name <input class="field w-52" name="name" required maxlength="64" value={gear.name} /></label
+    >
+    <label class="grid gap-0.5"
+      >Tags, with commas <input
+        class="field w-64"
+        name="tags"
+        value={gear.tags.join(', ')}
+        placeholder="none"
+      /></label
+    >
+    <label class="grid gap-0.5">
+      Stands in
+      <select class="field" name="rackId" bind:value={rackId}>
+        <option value="">no rack: in the stock</option>
+        {#each racks as rack (rack.id)}<option value={String(rack.id)}
+            >{rack.name}, {rack.heightUnits} U</option
+          >{/each}
+      </select>
+    </label>
+    {#if rackId !== ''}
+      <label class="grid gap-0.5"
+        >Lowest U <input class="field w-16" name="unit" inputmode="numeric" value={gear.unit ?? 1} /></label
+      >
+      <label class="grid gap-0.5"
+        >High, U <input
+          class="field w-16"
+          name="heightUnits"
+          inputmode="numeric"
+          value={gear.heightUnits ?? 1}
+        /></label
+      >
+    {/if}
+    <button class="btn btn-strong">Keep</button>
+    <span class="sub">Its readings and alerts go with it.</span>
+  </form>
+  {#if sources.length > 1 || merges.length > 0}
+    <ul class="border-rule-2 mt-3 grid gap-1 border-t pt-2">
+      {#each merges as merge (merge.id)}
+        <li>
+          <form method="POST" action="?/undo" use:enhance class="flex items-center gap-2">
+            <input type="hidden" name="merge" value={merge.id} />
+            <span
+              >Made one with {merge.name}
+              <span class="sub"
+                >({GEAR_KINDS[merge.kind].label.toLowerCase()}) by {merge.who}, {formatMoment(
+                  merge.atMs,
+                  nowMs,
+                  timeZone,
+                )}</span
+              ></span
+            >
+            <button class="btn">Take apart again</button>
+          </form>
+        </li>
+      {/each}
+      {#if sources.length > 1}
+        {#each sources as source (source.id)}
+          <li>
+            <form method="POST" action="?/split" use:enhance class="flex items-center gap-2">
+              <input type="hidden" name="source" value={source.id} />
+              <span class="sub">What {source.name} sees</span>
+              <button
+                class="btn"
+                onclick={(event) => {
+                  if (
+                    !confirm(
+                      `Does ${source.name} see another gear than this? It gets one of its own, with its readings.`,
+                    )
+                  )
+                    event.preventDefault()
+                }}>is another gear</button
+              >
+            </form>
+          </li>
+        {/each}
+      {/if}
+    </ul>
+  {/if}
+</details>

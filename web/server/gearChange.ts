@@ -1,0 +1,23 @@
+import type { Db } from '#db/connect'
+import { updateGear } from '#db/gear'
+import { placeGearInRack, takeOutOfRack } from '#db/places'
+import type { GearForm } from './forms.ts'
+import { Refused } from './refused.ts'
+
+/**
+ * Changes what people say of a gear: its name, tags and place. Its readings and alerts stay with it.
+ * @throws Refused when it does not fit where it is put
+ */
+export async function changeGear(db: Db, id: number, form: GearForm): Promise<void> {
+  await db.transaction().execute(async (trx) => {
+    await updateGear(trx, id, form)
+    if (form.rackId === '') return takeOutOfRack(trx, id)
+    const { unit, heightUnits } = form
+    const outcome = await placeGearInRack(trx, id, { rackId: Number(form.rackId), unit, heightUnits })
+    if (outcome.kind === 'occupied')
+      throw new Refused('Something else stands in these units. Choose others, or move that first.')
+    if (outcome.kind === 'outside')
+      throw new Refused(`This rack has ${outcome.heightUnits} units. Choose lower ones.`)
+    if (outcome.kind === 'unknown') throw new Refused('This rack is not there any more. Choose another.')
+  })
+}
