@@ -14,8 +14,9 @@ export async function find(db: Db, words: string): Promise<Found[]> {
   if (text === '') return []
   const pattern = `%${text.replaceAll(/[\\%_]/g, (sign) => `\\${sign}`)}%`
   const { rows } = await sql<{ label: string; kind: string; href: string; detail: string | null }>`
-    select name as label, kind, '/gear/' || id as href, facts ->> 'model' as detail from gear where merged_into is null
-      where name ilike ${pattern} or facts ->> 'serial' ilike ${pattern} or facts ->> 'model' ilike ${pattern}
+    select name as label, kind, '/gear/' || id as href, facts ->> 'model' as detail from gear
+      where merged_into is null and (name ilike ${pattern} or facts ->> 'serial' ilike ${pattern}
+        or facts ->> 'model' ilike ${pattern} or array_to_string(tags, ' ') ilike ${pattern})
     union all
     select part.name || ' in ' || gear.name, 'part', '/gear/' || gear.id || '?part=' || part.id, part.facts ->> 'serial'
       from part join gear on gear.id = part.gear_id

@@ -12,9 +12,15 @@ export {
 export {
   GEAR_KINDS,
   type GearKind,
+  type GearKindEntry,
+  gearKindOf,
   PART_KINDS,
   type PartKind,
+  type PartKindEntry,
+  partKindOf,
+  type Drawing,
   isGearKind,
+  isPartKind,
   LINK_KINDS,
   type LinkKind,
 } from './kinds.ts'

@@ -3,10 +3,8 @@
 
   /** A kind of gear or of part. */
   let { value = $bindable(), of, label }: { value: string; of: 'gear' | 'part'; label: string } = $props()
-  const kinds = $derived<[string, string][]>(
-    of === 'gear'
-      ? Object.entries(GEAR_KINDS).map(([key, each]) => [key, each.label])
-      : Object.entries(PART_KINDS),
+  const kinds = $derived(
+    Object.entries(of === 'gear' ? GEAR_KINDS : PART_KINDS).map(([key, each]) => [key, each.label] as const),
   )
 </script>
 

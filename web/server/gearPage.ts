@@ -1,13 +1,13 @@
-import { SYSLOG_SEVERITIES } from '#protocols/syslog'
-import { textsOf } from '#db/texts'
 import {
   formatReading,
   GEAR_KINDS,
+  gearKindOf,
   type GearKind,
   isMeasureKey,
   MEASURE_GROUPS,
   type MeasureKey,
   measureOf,
+  partKindOf,
   type PartKind,
 } from '#core/measures'
 import type { Summary, TimeWindow } from '#core/readings'
@@ -30,6 +30,8 @@ import { drawing, type LatestReadings, latestReadings } from '#db/readings'
 import { listRules } from '#db/rules'
 import { readMailSetting } from '#db/settings'
 import { clockOf, listSources } from '#db/sources'
+import { textsOf } from '#db/texts'
+import { SYSLOG_SEVERITIES } from '#protocols/syslog'
 import { alertRows } from './alertRows.ts'
 import { silentSourceIds, stateOf } from './gearStates.ts'
 
@@ -50,26 +52,8 @@ export interface ReadingView {
   readonly state: GearState
 }
 
-/** Which reading stands for a part, best first. */
-const TELLING: Record<PartKind, readonly string[]> = {
-  fan: ['hw.fan.speed'],
-  supply: ['hw.power'],
-  drive: ['hw.drive.life_left', 'hw.status'],
-  processor: ['hw.temperature', 'hw.status'],
-  memory: ['hw.status'],
-  sensor: ['hw.temperature'],
-  battery: ['hw.voltage'],
-  input: ['hw.voltage'],
-  output: ['hw.voltage'],
-  port: ['hw.network.up', 'hw.network.io.receive'],
-  filesystem: ['system.filesystem.utilization'],
-  outlet: ['hw.power', 'hw.outlet.state'],
-  phase: ['hw.current', 'hw.voltage'],
-  leak: ['hw.leak'],
-  pump: ['hw.status'],
-  controller: ['hw.status'],
-  register: [],
-}
+/** Of what a gear said so much is shown. */
+const MOST_TEXTS = 100
 
 export async function loadGearPage(
   db: Db,
@@ -141,6 +125,7 @@ function headOf(gear: GearRow, state: GearState) {
     id,
     name,
     kind,
+    drawing: gearKindOf(kind).drawing,
     state,
     facts,
     role:
@@ -176,7 +161,7 @@ function valueText(series: SeriesRow, { latest, silent }: Around): string {
 
 function partView(part: PartRow, all: readonly SeriesRow[], around: Around): PartView {
   const series = all.filter((each) => each.partId === part.id)
-  const telling = TELLING[part.kind].flatMap(
+  const telling = partKindOf(part.kind).telling.flatMap(
     (measure) => series.find((each) => each.measure === measure) ?? [],
   )[0]
   const shown = telling ?? series[0]
@@ -288,9 +273,6 @@ export interface ChartView {
 }
 
 const SHORTEST_GAP_MS = 180_000
-
-/** Of what a gear said so much is shown. */
-const MOST_TEXTS = 100
 
 /**
  * The curves of some series of one gear in a window, reduced to what a screen can show. What is of one group and one

@@ -1,4 +1,4 @@
-import { formatReading, GEAR_KINDS, isMeasureKey, measureOf, PART_KINDS } from '#core/measures'
+import { formatReading, GEAR_KINDS, isMeasureKey, isPartKind, measureOf, PART_KINDS } from '#core/measures'
 import type { Findings } from '#core/topology'
 import type { Item } from '#db/items'
 
@@ -68,7 +68,7 @@ export function itemTree(
         detail: [label, named(maker, model), serial].filter(Boolean).join(' · '),
         groups: kinds.map((kind) => ({
           kind,
-          label: PART_KINDS[kind as keyof typeof PART_KINDS],
+          label: isPartKind(kind) ? PART_KINDS[kind].label : kind,
           parts: parts.filter((part) => part.kind === kind).map(view),
         })),
       }

@@ -1,4 +1,5 @@
 import { fail } from '@sveltejs/kit'
+import { gearKindOf } from '#core/measures'
 import { mayDo } from '#db/accounts'
 import { listGear } from '#db/gear'
 import { insertRack, insertRoom, listRacks, listRooms, placeGearInRack } from '#db/places'
@@ -22,7 +23,7 @@ export const load: PageServerLoad = async ({ locals, depends }) => {
   return {
     rooms: roomViews(rooms, racks, gear, silentSourceIds(sources, Date.now()), await gearDetails(db, gear)),
     unplaced: gear
-      .filter((each) => each.rackId === null && (each.kind === 'server' || each.kind === 'ups'))
+      .filter((each) => each.rackId === null && gearKindOf(each.kind).isRacked)
       .map(({ id, name, kind }) => ({ id, name, kind })),
     placed: gear.filter((each) => each.rackId !== null).map(({ id, name }) => ({ id, name })),
     mayBuild: mayDo(locals.user!.role, 'administer'),

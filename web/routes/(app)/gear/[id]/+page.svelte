@@ -193,9 +193,9 @@
           : ''}</span
       >
     </h2>
-    {#if data.gear.kind === 'ups'}
+    {#if data.gear.drawing === 'path'}
       <UpsPath parts={data.parts} own={data.own} />
-    {:else if data.parts.length > 0}
+    {:else if data.gear.drawing === 'front' && data.parts.length > 0}
       <ServerFront parts={data.parts} pick={pickPart} />
     {:else}
       <OwnReadings own={data.own} />
