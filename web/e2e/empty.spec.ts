@@ -3,6 +3,7 @@ import { DEMO, EMPTY } from './places.ts'
 
 // From nothing to watched gear, by the interface alone. The far sides are the demo's stand-ins, by real sockets.
 const CONTROLLER = `https://127.0.0.1:${DEMO.port + 22}`
+const GATEWAY = `http://127.0.0.1:${DEMO.port + 36}/metrics`
 const CARD = `127.0.0.1:${DEMO.port + 31}`
 
 test.describe.configure({ mode: 'serial' })
@@ -89,6 +90,80 @@ test('a card by SNMP v3 says that the privacy password is wrong, and is read wit
   await page.getByRole('button', { name: 'Watch what is picked' }).click()
   await expect(page.getByRole('heading', { level: 1 })).toContainText('pier card is heard')
   await expect(page.getByText('UPS cards')).toBeVisible()
+})
+
+test('a gateway of probes by its metrics, once somebody has said what they mean', async ({ page }) => {
+  await signIn(page)
+  await page.goto('/sources/connect')
+  await address(page).getByLabel('What it speaks').selectOption('openmetrics')
+  await address(page).getByLabel('Address').fill(GATEWAY)
+  await address(page).getByLabel('It lets in').selectOption('bearer')
+  await address(page).getByRole('textbox', { name: 'Token' }).fill('not-the-token')
+  await address(page).getByRole('button', { name: 'Check' }).click()
+  await expect(stage(page, 'credential')).toContainText('refused the credential')
+  await address(page).getByRole('textbox', { name: 'Token' }).fill('lantern-gateway-reads-demo')
+  await address(page).getByRole('button', { name: 'Check again' }).click()
+  await expect(page.getByTestId('check-sentence')).toContainText('nothing says yet what they mean', {
+    timeout: 15_000,
+  })
+  await page.getByRole('button', { name: 'Begin with 3 likely lines' }).click()
+  await expect(page.getByTestId('mapping-line').first().getByTestId('example')).toContainText('°C')
+  await page.getByRole('button', { name: 'Read by these lines' }).click()
+  await expect(page.getByTestId('check-sentence')).toContainText('4 probes; 12 readings', { timeout: 15_000 })
+  await page.getByLabel('Name of the source').fill('lantern gateway')
+  await page.getByRole('button', { name: 'Watch what is picked' }).click()
+  await expect(page.getByRole('heading', { level: 1 })).toContainText('lantern gateway is heard')
+  await expect(page.getByText('lantern gateway mapping')).toBeVisible()
+  await page.goto('/gear?kind=probe&place=stock')
+  await expect(page.getByTestId('gear-row')).toHaveCount(4)
+})
+
+test('a cooling unit is found by looking, and read by a map that came along', async ({ page }) => {
+  await signIn(page)
+  await page.goto('/sources/look')
+  await page.getByLabel('Addresses').fill('127.0.0.300')
+  await page.getByRole('button', { name: 'Look' }).click()
+  await expect(page.getByRole('alert')).toContainText('«127.0.0.300» is not an address')
+  await page.getByLabel('Addresses').fill('127.0.0.1')
+  await page.getByLabel('Other ports').fill(`${DEMO.port + 34}, ${DEMO.port + 22}`)
+  await page.getByRole('button', { name: 'Look' }).click()
+  await expect(page.getByTestId('look-sentence')).toContainText('at 1 address', { timeout: 40_000 })
+  // The controller is watched already, by its other name.
+  await expect(page.getByTestId('answer').filter({ hasText: 'Redfish' }).getByRole('link')).toHaveText(
+    'pier controller',
+  )
+  await page
+    .getByTestId('answer')
+    .filter({ hasText: 'Modbus' })
+    .getByRole('link', { name: 'Check it' })
+    .click()
+  await expect(address(page).getByLabel('Address')).toHaveValue(`127.0.0.1:${DEMO.port + 34}`)
+  await address(page).getByLabel('What it is called').fill('brume-1')
+  await address(page)
+    .getByLabel('Register map')
+    .selectOption({ label: 'Brumehall IR-20 in-row cooling unit' })
+  await address(page).getByLabel('Table').selectOption('')
+  await address(page).getByRole('button', { name: 'Check' }).click()
+  await expect(page.getByTestId('check-sentence')).toContainText('1 cooling unit with 7 parts; 12 readings', {
+    timeout: 15_000,
+  })
+  await page.getByLabel('Name of the source').fill('brume-1 panel')
+  await page.getByRole('button', { name: 'Watch what is picked' }).click()
+  await expect(page.getByRole('heading', { level: 1 })).toContainText('brume-1 panel is heard')
+})
+
+test('many at once: what is wrong is said line by line, the good ones are kept', async ({ page }) => {
+  await signIn(page)
+  await page.goto('/sources/many')
+  await page
+    .getByRole('textbox', { name: 'Lines of CSV' })
+    .fill(`name,protocol,address\nthe door,reach,icmp://127.0.0.1\nnot so,telnet,192.0.2.1`)
+  await page.getByRole('button', { name: 'Connect these' }).click()
+  await expect(page.getByTestId('bad-line')).toHaveCount(1)
+  await expect(page.getByTestId('bad-line')).toContainText('«telnet» is not a protocol here')
+  await page.getByRole('button', { name: 'Keep the 1 good' }).click()
+  await expect(page).toHaveURL('/sources')
+  await expect(page.getByTestId('source-row').filter({ hasText: 'the door' })).toHaveCount(1)
 })
 
 test('a sender that nobody knows waits, and what it pushed before is there once it is claimed', async ({
