@@ -17,6 +17,13 @@ const STEPS = ['types', 'lint', 'boundaries', 'unit', 'integration', 'browser']
 
 /** @typedef {{ passed: number, failed: number }} Count */
 
+const PEERS = /** @type {const} */ ([
+  ['snmpd', '/usr/sbin/snmpd'],
+  ['snmp', '/usr/bin/snmptrap'],
+  ['bsdutils', '/usr/bin/logger'],
+  ['iputils-ping', '/usr/bin/ping'],
+])
+
 await command(async () => {
   const asked = process.argv.slice(2)
   if (asked.includes('--help')) return console.log(HELP)
@@ -54,13 +61,6 @@ await command(async () => {
   console.log(`${total.passed} passed, ${total.failed} failed`)
   process.exit(total.failed === 0 && total.passed > 0 ? 0 : 1)
 })
-
-const PEERS = /** @type {const} */ ([
-  ['snmpd', '/usr/sbin/snmpd'],
-  ['snmp', '/usr/bin/snmptrap'],
-  ['bsdutils', '/usr/bin/logger'],
-  ['iputils-ping', '/usr/bin/ping'],
-])
 
 /** Peers that were not written here, to be held against. Tests pass over what cannot be had. */
 function installPeers() {
