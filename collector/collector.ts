@@ -2,6 +2,9 @@ import { run, runMigrations } from 'graphile-worker'
 import type { Server } from 'node:http'
 import { join } from 'node:path'
 import { z } from 'zod'
+import type { MeasureKey } from '#core/measures'
+import { thin } from '#core/sources'
+import type { Findings } from '#core/topology'
 import { connect, isServerAway, openPool } from '#db/connect'
 import { listen } from '#db/live'
 import { migrate } from '#db/migrate'
@@ -74,6 +77,13 @@ export async function startCollector(options: CollectorOptions): Promise<{ close
     })
   }
   const rates = new Rates()
+  const keptLast = new Map<number, Map<MeasureKey, number>>()
+  const thinned = (source: OpenSource, atMs: number, findings: Findings): Findings => {
+    if (Object.keys(source.slower).length === 0) return findings
+    const last = keptLast.get(source.id) ?? new Map<MeasureKey, number>()
+    keptLast.set(source.id, last)
+    return thin(findings, { atMs, intervalMs: source.intervalSeconds * 1000, slower: source.slower, last })
+  }
   const checks = new Checks(db, key, DRIVERS)
   const recognitions = new Recognitions(db, key)
   const scheduler = new Scheduler(DRIVERS, {
@@ -82,7 +92,7 @@ export async function startCollector(options: CollectorOptions): Promise<{ close
       delivery.take({
         sourceId: source.id,
         ...at,
-        findings: rates.settle(source.id, at.atMs, findings),
+        findings: thinned(source, at.atMs, rates.settle(source.id, at.atMs, findings)),
       }),
     failed: (source, failure) => failed(source.id, failure),
   })

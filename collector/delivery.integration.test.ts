@@ -5,6 +5,7 @@ import { setTimeout as pause } from 'node:timers/promises'
 import { afterAll, beforeAll, expect, test } from 'vitest'
 import { connect, type Db, openPool } from '#db/connect'
 import { migrate } from '#db/migrate'
+import { latestReadings } from '#db/readings'
 import { insertSource } from '#db/sources'
 import { serverFindings } from '#db/testing/findings'
 import { freePort, openCluster } from '../bin/house/postgres.mjs'
@@ -110,4 +111,31 @@ test('while the database is away everything goes to disk, and from there in orde
   expect(spool.isEmpty).toBe(true)
   expect(await rows()).toBe(63 + 21)
   expect(stored.at(-1)?.taken.atMs).toBe(START + 21_000)
+})
+
+test('a sender that brings now these series, now those, has the newest of each', async () => {
+  const sourceId = await insertSource(db, {
+    name: 'a sender in turns',
+    protocol: 'otlp',
+    address: 'pushes',
+    settings: {},
+    intervalSeconds: 10,
+    credentialId: null,
+    token: null,
+  })
+  const first = serverFindings({ key: 'in turns', identities: [], rpm: 4000, watts: 250 })
+  const fan = { ...first, readings: first.readings.filter(({ measure }) => measure === 'hw.fan.speed') }
+  const power = { ...first, readings: first.readings.filter(({ measure }) => measure === 'hw.power') }
+  const atMs = Math.floor(Date.now() / 1000) * 1000 - 60_000
+  for (let index = 0; index < 6; index += 1)
+    await delivery.take({
+      sourceId,
+      atMs: atMs + index * 5000,
+      heardAtMs: Date.now(),
+      durationMs: null,
+      findings: index % 2 === 0 ? fan : power,
+    })
+  const latest: number[] = []
+  ;(await latestReadings(db, [sourceId])).forEach((_, __, value) => latest.push(value))
+  expect(latest.sort((a, b) => a - b)).toEqual([250, 4000])
 })

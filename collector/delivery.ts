@@ -1,9 +1,9 @@
 import type { Findings } from '#core/topology'
 import { type Db, isServerAway } from '#db/connect'
-import { keptValues, type Placement, storeMoments } from '#db/findings'
+import { keptValues, type Placement, storeMoments, withNewest } from '#db/findings'
 import { announceAll } from '#db/live'
 import { ensurePartitions } from '#db/readings'
-import { recordHeard } from '#db/sources'
+import { lookFurtherBack, recordHeard } from '#db/sources'
 import { log } from './log.ts'
 import type { Spool } from './spool.ts'
 
@@ -38,8 +38,11 @@ const MOST_TOGETHER = 256
  * `take` resolves only when the moment is safe: committed, or on disk because the database is away.
  */
 export class Delivery {
-  readonly #placements = new Map<number, Placement>()
+  readonly #placements = new Map<number, readonly Placement[]>()
+  /** Senders that were seen to bring now these series, now those. */
+  readonly #split = new Set<number>()
   readonly #waiting: Waiting[] = []
+  readonly #layouts = new Map<number, readonly number[]>()
   #partitions = { fromMs: 0, toMs: 0 }
   #storing: Promise<void> | null = null
   #draining: Promise<void> | null = null
@@ -162,7 +165,8 @@ export class Delivery {
       )
       return stored
     })
-    results.forEach(({ placement }, index) => this.#placements.set(batch[index]!.sourceId, placement))
+    for (const [index, { placement }] of results.entries())
+      await this.#remember(batch[index]!.sourceId, placement)
     return results.flatMap(({ placement, stored }, index) =>
       stored === 'duplicate'
         ? []
@@ -174,6 +178,18 @@ export class Delivery {
             },
           ],
     )
+  }
+
+  async #remember(sourceId: number, placement: Placement): Promise<void> {
+    const known = this.#placements.get(sourceId) ?? []
+    this.#placements.set(sourceId, withNewest(known, placement))
+    const last = this.#layouts.get(sourceId) ?? []
+    if (last[0] === placement.layout.id) return
+    this.#layouts.set(sourceId, [placement.layout.id, ...last].slice(0, 4))
+    // Back to a layout of a while ago: they come in turns, and the newest row has not everything.
+    if (!last.includes(placement.layout.id) || this.#split.has(sourceId)) return
+    this.#split.add(sourceId)
+    await lookFurtherBack(this.db, sourceId)
   }
 
   async #ensurePartition(atMs: number): Promise<void> {

@@ -11,6 +11,8 @@ import { insertMoments, layoutFor, type Stored } from './readings.ts'
  */
 export interface Placement {
   readonly shape: string
+  /** Of the gear alone. Placements of one source that share it can be taken in turns. */
+  readonly gearShape: string
   readonly layout: { readonly id: number; readonly seriesIds: readonly number[] }
   /** Which of the readings go there, in the order of the layout: those of what is watched. */
   readonly kept: readonly number[]
@@ -20,11 +22,22 @@ const IDENTITY_LOCK = 7_301
 
 /** Everything of findings that is not a value. Two moments of one shape go to the same places. */
 export const shapeOf = (findings: Findings): string =>
-  JSON.stringify([
-    findings.gear,
-    findings.links,
-    findings.readings.map(({ gear, part, measure }) => [gear, part, measure]),
-  ])
+  gearShapeOf(findings) +
+  JSON.stringify(findings.readings.map(({ gear, part, measure }) => [gear, part, measure]))
+
+const gearShapeOf = ({ gear, links }: Findings): string => JSON.stringify([gear, links])
+
+/** Of so many shapes of one gear the places are remembered: measures that are kept less often come in turns. */
+const MOST_SHAPES = 8
+
+/** The placements of a source with the newest in front; those of another gear shape are out of date. */
+export const withNewest = (known: readonly Placement[], newest: Placement): readonly Placement[] =>
+  known[0] === newest
+    ? known
+    : [
+        newest,
+        ...known.filter((each) => each.gearShape === newest.gearShape && each.shape !== newest.shape),
+      ].slice(0, MOST_SHAPES)
 
 /** What one source brought at one instant. */
 export interface FoundMoment {
@@ -35,21 +48,22 @@ export interface FoundMoment {
 
 /**
  * Stores moments: gear, parts and links as they are now, and the readings once.
- * @param placements what the last call for each source returned; taken where the shape is still the same
+ * @param placements what the last calls for each source returned (`withNewest`); taken where a shape is the same
  * @returns in the order of the moments: where the findings went, and what became of the readings
  */
 export async function storeMoments(
   trx: Db,
   moments: readonly FoundMoment[],
-  placements: ReadonlyMap<number, Placement>,
+  placements: ReadonlyMap<number, readonly Placement[]>,
 ): Promise<{ placement: Placement; stored: Stored }[]> {
   const placed: Placement[] = []
   const newest = new Map(placements)
   for (const { sourceId, findings } of moments) {
     const shape = shapeOf(findings)
-    const known = newest.get(sourceId)
-    const placement = known?.shape === shape ? known : await place(trx, sourceId, findings, shape)
-    newest.set(sourceId, placement)
+    const known = newest.get(sourceId) ?? []
+    const placement =
+      known.find((each) => each.shape === shape) ?? (await place(trx, sourceId, findings, shape))
+    newest.set(sourceId, withNewest(known, placement))
     placed.push(placement)
   }
   const stored = await insertMoments(
@@ -74,7 +88,7 @@ export async function storeFindings(
   moment: FoundMoment,
   placement: Placement | null,
 ): Promise<{ placement: Placement; stored: Stored }> {
-  const known = placement === null ? [] : [[moment.sourceId, placement] as const]
+  const known = placement === null ? [] : [[moment.sourceId, [placement]] as const]
   return (await storeMoments(trx, [moment], new Map(known)))[0]!
 }
 
@@ -115,7 +129,12 @@ async function place(trx: Db, sourceId: number, all: Findings, shape: string): P
       .executeTakeFirstOrThrow()
     seriesIds.push(id)
   }
-  return { shape, kept, layout: { id: await layoutFor(trx, sourceId, seriesIds), seriesIds } }
+  return {
+    shape,
+    gearShape: gearShapeOf(all),
+    kept,
+    layout: { id: await layoutFor(trx, sourceId, seriesIds), seriesIds },
+  }
 }
 
 /** The gear a finding is about: by an earlier sighting, else by identity in order of precedence, else a new one. */

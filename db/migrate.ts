@@ -10,6 +10,7 @@ import * as mappings from './migrations/006-mappings.ts'
 import * as texts from './migrations/007-texts.ts'
 import * as recognitions from './migrations/008-recognitions.ts'
 import * as oneThing from './migrations/009-one-thing.ts'
+import * as slower from './migrations/010-slower.ts'
 import type { Database } from './schema.ts'
 
 const migrations = {
@@ -22,6 +23,7 @@ const migrations = {
   '007-texts': texts,
   '008-recognitions': recognitions,
   '009-one-thing': oneThing,
+  '010-slower': slower,
 }
 
 /** Brings the database to the newest form and the shipped rules into force. Safe to run by several processes at once. */

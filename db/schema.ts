@@ -1,7 +1,7 @@
 import type { ColumnType, Generated, JSONColumnType } from 'kysely'
 import type { GearKind, LinkKind, MeasureKey, PartKind } from '#core/measures'
 import type { Rule, Severity } from '#core/rules'
-import type { Certificate, Failure, MappingLine, RegisterMap, StageReport, Told } from '#core/sources'
+import type { Certificate, Failure, MappingLine, RegisterMap, Slower, StageReport, Told } from '#core/sources'
 import type { Findings } from '#core/topology'
 import type { Recognised } from '#protocols/recognise'
 
@@ -101,6 +101,8 @@ export interface Database {
     failures: Generated<number>
     checkRequestedAt: MaybeInstant
     newItems: Generated<NewItems>
+    slower: JSONColumnType<Slower, string | undefined>
+    latestRows: Generated<number>
     leaseHolder: string | null
     leaseUntil: MaybeInstant
   }

@@ -1,5 +1,5 @@
 import { sql } from 'kysely'
-import type { Failure, SourceClock } from '#core/sources'
+import { type Failure, rowsBack, type Slower, type SourceClock } from '#core/sources'
 import type { Db } from './connect.ts'
 import { announce } from './live.ts'
 import type { CredentialKind, NewItems, SourceProtocol } from './schema.ts'
@@ -35,6 +35,7 @@ const sourceColumns = (db: Db) =>
       'source.settings',
       'source.intervalSeconds',
       'source.newItems',
+      'source.slower',
       'source.credentialId',
       'source.mappingId',
       'source.createdAt',
@@ -48,6 +49,7 @@ const sourceColumns = (db: Db) =>
     ])
 
 export type ListedSource = SourceRow & {
+  readonly slower: Slower
   readonly newItems: NewItems
   readonly credentialId: number | null
   readonly credentialName: string | null
@@ -65,9 +67,24 @@ export const findSource = (db: Db, id: number): Promise<ListedSource | undefined
 export async function updateSource(
   db: Db,
   id: number,
-  change: { readonly name: string; readonly intervalSeconds: number; readonly newItems: NewItems },
+  change: {
+    readonly name: string
+    readonly intervalSeconds: number
+    readonly newItems: NewItems
+    readonly slower: Slower
+  },
 ): Promise<void> {
-  await db.updateTable('source').set(change).where('id', '=', id).execute()
+  const { slower, ...rest } = change
+  const latestRows = rowsBack(change.intervalSeconds, slower)
+  await db
+    .updateTable('source')
+    .set({
+      ...rest,
+      slower: JSON.stringify(slower),
+      latestRows: sql<number>`greatest(${latestRows}::int, case when protocol = 'otlp' then latest_rows else 1 end)`,
+    })
+    .where('id', '=', id)
+    .execute()
   await announce(db, { topic: 'sources', sourceId: id })
 }
 
@@ -81,6 +98,7 @@ export const clockOf = (
 
 /** A source with its credential opened: for the collector only. */
 export interface OpenSource extends SourceRow {
+  readonly slower: Slower
   readonly secret: Record<string, string>
   readonly tokenHash: Buffer | null
 }
@@ -130,6 +148,17 @@ export async function insertSource(
   await announce(db, { topic: 'sources', sourceId: id })
   return id
 }
+
+/** A sender brings now these series, now those: what is newest of each may stand some rows back. */
+export async function lookFurtherBack(db: Db, sourceId: number): Promise<void> {
+  await db
+    .updateTable('source')
+    .set({ latestRows: SPLIT_ROWS })
+    .where('id', '=', sourceId)
+    .where('latestRows', '<', SPLIT_ROWS)
+    .execute()
+}
+const SPLIT_ROWS = 16
 
 export async function deleteSource(db: Db, id: number): Promise<void> {
   await db.deleteFrom('source').where('id', '=', id).execute()

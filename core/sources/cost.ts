@@ -11,6 +11,12 @@ export function costOf(
   return { readingsADay, bytesAYear: readingsADay * 365 * BYTES_A_READING }
 }
 
+/** The same where some values are kept less often. @param intervals of each value, in seconds */
+export function costOfAll(intervals: readonly number[]): ReturnType<typeof costOf> {
+  const readingsADay = intervals.reduce((sum, seconds) => sum + DAY_S / seconds, 0)
+  return { readingsADay, bytesAYear: readingsADay * 365 * BYTES_A_READING }
+}
+
 /** How often a kind of source is asked unless somebody says otherwise, in seconds. */
 export const USUAL_INTERVALS = {
   redfish: 60,

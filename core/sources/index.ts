@@ -19,7 +19,7 @@ export {
   STAGES,
   type StageState,
 } from './check.ts'
-export { costOf, USUAL_INTERVALS } from './cost.ts'
+export { costOf, costOfAll, USUAL_INTERVALS } from './cost.ts'
 export { type Freshness, freshness, backoffMs, type SourceClock, silenceSentence } from './freshness.ts'
 export {
   byMetric,
@@ -50,3 +50,4 @@ export {
 } from './registers.ts'
 export type { Told } from './told.ts'
 export { MOST_HOSTS, parseRanges, type Ranges } from './range.ts'
+export { rowsBack, type Slower, SLOWER_CHOICES, thin } from './thinning.ts'

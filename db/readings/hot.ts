@@ -150,30 +150,38 @@ interface NewestRow {
   readonly vals: Buffer
 }
 
-/** The newest row of each source. A value is taken out when it is asked for: most screens ask for few. */
+/**
+ * The newest row of each source, and of each layout where a source has now one, now another. A value is taken out when
+ * it is asked for: most screens ask for few.
+ */
 export class LatestReadings {
+  /** By layout, the oldest first. */
   readonly #rows: ReadonlyMap<number, NewestRow>
 
   constructor(
     rows: readonly NewestRow[],
     private readonly layouts: Layouts,
   ) {
-    // A late row may wait while a newer one is sealed: of two rows of a source the newer one counts.
+    // A late row may wait while a newer one is sealed: of two rows of a layout the newer one counts.
     const newest = new Map<number, NewestRow>()
     for (const row of rows)
-      if (row.ms >= (newest.get(row.sourceId)?.ms ?? -Infinity)) newest.set(row.sourceId, row)
-    this.#rows = new Map([...newest.values()].map((row) => [row.layout, row]))
+      if (row.ms >= (newest.get(row.layout)?.ms ?? -Infinity)) newest.set(row.layout, row)
+    this.#rows = new Map([...newest.values()].sort((a, b) => a.ms - b.ms).map((row) => [row.layout, row]))
   }
 
   get(seriesId: number): Latest | undefined {
+    let found: Latest | undefined
     for (const [layout, { ms, vals }] of this.#rows) {
       const slot = this.layouts.slots.get(layout)?.get(seriesId)
-      if (slot !== undefined) return { seriesId, atMs: ms, value: readSlot(vals, slot) }
+      if (slot !== undefined) found = { seriesId, atMs: ms, value: readSlot(vals, slot) }
     }
-    return undefined
+    return found
   }
 
-  /** All of them, source by source; NaN where a source's newest row has no value. Nothing is made on the way. */
+  /**
+   * All of them; NaN where the newest row has no value. Nothing is made on the way: a series that is in several layouts
+   * comes several times, the newest last.
+   */
   forEach(visit: (seriesId: number, atMs: number, value: number) => void): void {
     for (const [layout, { ms, vals }] of this.#rows) {
       const view = new DataView(vals.buffer, vals.byteOffset, vals.byteLength)
@@ -194,18 +202,29 @@ export async function latestReadings(db: Db, sourceIds?: readonly number[]): Pro
   if (sourceIds?.length === 0) return new LatestReadings([], layouts)
   const ms = sql`(extract(epoch from ts) * 1000)::float8 as ms`
   // What was sealed last counts where nothing newer waits to be sealed: the row of a source that went silent.
-  const newest = (sources: ReturnType<typeof sql>, only: ReturnType<typeof sql>) => sql`
+  const newest = (
+    sources: ReturnType<typeof sql>,
+    split: ReturnType<typeof sql>,
+    only: ReturnType<typeof sql>,
+  ) => sql`
     select s.id as "sourceId", ${ms}, layout, vals from ${sources} cross join lateral (
       select ts, layout, vals from hot where hot.source_id = s.id order by ts desc limit 1
     ) waiting
+    union all
+    select s.id, ${ms}, layout, vals from source s cross join lateral (
+      select distinct on (layout) ts, layout, vals from (
+        select ts, layout, vals from hot where hot.source_id = s.id order by ts desc limit s.latest_rows
+      ) back order by layout, ts desc
+    ) several where s.latest_rows > 1 ${split}
     union all
     select k.source_id, ${ms}, layout, vals from last_sealed k
     where not exists (select 1 from hot where hot.source_id = k.source_id and hot.ts >= k.ts) ${only}`
   const { rows } = await (
     sourceIds === undefined
-      ? sql<NewestRow>`/* prepared latest_of_all */ ${newest(sql`source s`, sql``)}`
+      ? sql<NewestRow>`/* prepared latest_of_all */ ${newest(sql`source s`, sql``, sql``)}`
       : sql<NewestRow>`/* prepared latest_of_some */ ${newest(
           sql`unnest(${[...sourceIds]}::int[]) as s (id)`,
+          sql`and s.id = any(${[...sourceIds]}::int[])`,
           sql`and k.source_id = any(${[...sourceIds]}::int[])`,
         )}`
   ).execute(db)

@@ -1,6 +1,6 @@
 import { z } from 'zod'
 import { isMeasureKey } from '#core/measures'
-import { REGISTER_TABLES } from '#core/sources'
+import { REGISTER_TABLES, type Slower, SLOWER_CHOICES } from '#core/sources'
 import { ROLES } from '#db/accounts'
 
 const name = (what: string) =>
@@ -256,7 +256,21 @@ export const likeForm = z.object({
 export const picksForm = z.object({ left: leftKeys })
 /** What can be changed of a source that is kept. */
 export const sourceForm = z.object({ ...common, newItems: z.enum(['take', 'ask']) })
-export type SourceForm = z.infer<typeof sourceForm>
+/** With the seconds of each measure that is kept less often than the source is asked, as JSON. */
+export const sourceChange = sourceForm.extend({
+  slower: jsonText('The intervals of the measures').pipe(
+    z
+      .record(
+        z.string().refine(isMeasureKey, 'This measure is not known here'),
+        z.union(
+          SLOWER_CHOICES.map((seconds) => z.literal(seconds)),
+          'Choose one of the intervals',
+        ),
+      )
+      .transform((all) => all as Slower),
+  ),
+})
+export type SourceChange = z.infer<typeof sourceChange>
 
 /** What is kept of a check that went through. `left`: keys of gear and parts that are left out. */
 export const saveForm = z.object({

@@ -1,3 +1,4 @@
+import { type MeasureKey, measureOf, MEASURES } from '#core/measures'
 import { failureSentence } from '#core/sources'
 import { requestCheckRun } from '#db/checks'
 import type { Db } from '#db/connect'
@@ -7,7 +8,7 @@ import { latestReadings } from '#db/readings'
 import type { SecretKey } from '#db/secrets'
 import { findSource, updateSource } from '#db/sources'
 import { loadCheck, mappingBody } from './connecting.ts'
-import { checkForm, firstProblem, type SourceForm } from './forms.ts'
+import { checkForm, firstProblem, type SourceChange } from './forms.ts'
 import { itemTree, type Valued } from './itemTree.ts'
 import { Refused } from './refused.ts'
 import { protocolWords, stateOf } from './sourceRows.ts'
@@ -45,6 +46,8 @@ export async function loadSourcePage(db: Db, id: number, checkId: string | null,
       lastDurationMs: source.lastDurationMs,
       trouble: source.failure === null ? null : failureSentence(source.failure),
       series: series.length,
+      slower: source.slower,
+      measures: measuresOf(series),
     },
     check,
     tree: itemTree(items, values, new Map()),
@@ -52,6 +55,16 @@ export async function loadSourcePage(db: Db, id: number, checkId: string | null,
     gone: gone.map((item) => item.name),
     left: items.filter((item) => item.state === 'left').length,
   }
+}
+
+/** The measures of a source with how many series each has, in the order of the catalogue. */
+function measuresOf(series: readonly { readonly measure: MeasureKey }[]) {
+  const counts = new Map<MeasureKey, number>()
+  for (const { measure } of series) counts.set(measure, (counts.get(measure) ?? 0) + 1)
+  return (Object.keys(MEASURES) as MeasureKey[]).flatMap((key) => {
+    const count = counts.get(key)
+    return count === undefined ? [] : [{ key, label: measureOf(key).label, count }]
+  })
 }
 
 /** Asks for a staged check of a source as it is kept. @returns its id, or `null` when it is not one that is asked */
@@ -143,7 +156,7 @@ export async function changePicks(db: Db, sourceId: number, left: readonly strin
 }
 
 /** @returns false when the name is taken */
-export async function changeSource(db: Db, id: number, form: SourceForm): Promise<boolean> {
+export async function changeSource(db: Db, id: number, form: SourceChange): Promise<boolean> {
   try {
     await updateSource(db, id, form)
     return true

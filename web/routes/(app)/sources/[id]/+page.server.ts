@@ -2,7 +2,7 @@ import { error, fail, redirect } from '@sveltejs/kit'
 import { mayDo } from '#db/accounts'
 import { recordChange } from '#db/settings'
 import { deleteSource } from '#db/sources'
-import { firstProblem, likeForm, mapForm, picksForm, sourceForm } from '$lib/server/forms'
+import { firstProblem, likeForm, mapForm, picksForm, sourceChange } from '$lib/server/forms'
 import { installation } from '$lib/server/installation'
 import { idOf } from '$lib/server/params'
 import { Refused } from '$lib/server/refused'
@@ -75,7 +75,7 @@ export const actions: Actions = {
     return { message: null }
   },
   change: async ({ params, request, locals }) => {
-    const parsed = sourceForm.safeParse(Object.fromEntries(await request.formData()))
+    const parsed = sourceChange.safeParse(Object.fromEntries(await request.formData()))
     if (!parsed.success) return fail(400, { message: firstProblem(parsed.error) })
     const { db } = installation()
     const isDone = await changeSource(db, idOf(params.id), parsed.data)

@@ -1,8 +1,9 @@
 <script lang="ts">
   import { untrack } from 'svelte'
   import { enhance } from '$app/forms'
-  import { costOf, type MappingLine, type RegisterMap } from '#core/sources'
-  import { formatAgo, formatBytes, formatMoment, formatNumber } from '#core/units'
+  import type { MeasureKey } from '#core/measures'
+  import { costOfAll, type MappingLine, type RegisterMap, type Slower, SLOWER_CHOICES } from '#core/sources'
+  import { formatAgo, formatBytes, formatElapsed, formatMoment, formatNumber } from '#core/units'
   import { useLive } from '$lib/client/live.svelte'
   import { checkSource } from '$lib/client/requests'
   import MetricsMapping from '$lib/components/MetricsMapping.svelte'
@@ -47,7 +48,19 @@
   // Until something is picked by hand, what is shown is what is kept.
   let own = $state<ReadonlySet<string> | null>(null)
   const left = $derived(own ?? new Set(keysLeft()))
-  const cost = $derived(costOf(source.series, source.intervalSeconds))
+  let ownSlower = $state<Slower | null>(null)
+  const slower = $derived<Slower>(ownSlower ?? source.slower)
+  const cost = $derived(
+    costOfAll(
+      source.measures.flatMap(({ key, count }) =>
+        Array.from({ length: count }, () => Math.max(source.intervalSeconds, slower[key] ?? 0)),
+      ),
+    ),
+  )
+  function setSlower(key: MeasureKey, seconds: number): void {
+    const { [key]: _, ...rest } = slower
+    ownSlower = seconds === 0 ? rest : { ...rest, [key]: seconds }
+  }
 
   let asked = $state('')
   async function readNow(): Promise<void> {
@@ -128,7 +141,16 @@
       <section class="sheet" aria-labelledby="change">
         <h2 class="sheet-title" id="change">Change</h2>
         {#if form?.message}<p class="text-crit mb-2" role="alert">{form.message}</p>{/if}
-        <form method="POST" action="?/change" use:enhance class="grid gap-2">
+        <form
+          method="POST"
+          action="?/change"
+          use:enhance={() =>
+            async ({ update }) => {
+              await update({ reset: false })
+              ownSlower = null
+            }}
+          class="grid gap-2"
+        >
           <label class="grid gap-0.5"
             >Name <input class="field" name="name" required maxlength="64" value={source.name} /></label
           >
@@ -148,6 +170,32 @@
               <option value="ask">waits until somebody says</option>
             </select>
           </label>
+          <input type="hidden" name="slower" value={JSON.stringify(slower)} />
+          {#if source.isPolled && source.measures.length > 0}
+            <details open={Object.keys(slower).length > 0}>
+              <summary class="sub cursor-pointer">Measures that are kept less often</summary>
+              <ul class="mt-1 max-h-64 overflow-y-auto">
+                {#each source.measures as { key, label, count } (key)}
+                  <li
+                    class="border-rule-2 grid grid-cols-[minmax(0,1fr)_auto] items-center gap-2 border-t py-0.5"
+                  >
+                    <span class="min-w-0 truncate">{label} <span class="sub">{count} series</span></span>
+                    <select
+                      class="field py-0.5!"
+                      aria-label="How often {label} is kept"
+                      value={String(slower[key] ?? 0)}
+                      onchange={(event) => setSlower(key, Number(event.currentTarget.value))}
+                    >
+                      <option value="0">each time</option>
+                      {#each SLOWER_CHOICES as seconds (seconds)}
+                        <option value={String(seconds)}>each {formatElapsed(seconds * 1000)}</option>
+                      {/each}
+                    </select>
+                  </li>
+                {/each}
+              </ul>
+            </details>
+          {/if}
           <button class="btn btn-strong justify-self-start">Keep</button>
         </form>
         {#if source.isPolled}
