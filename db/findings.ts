@@ -101,8 +101,13 @@ async function place(trx: Db, sourceId: number, all: Findings, shape: string): P
   for (const found of findings.gear) {
     const gearId = await placeGear(trx, sourceId, found)
     gearIds.set(found.key, gearId)
-    for (const [key, id] of await placeParts(trx, sourceId, { gearId, found }))
-      partIds.set(`${found.key}\n${key}`, id)
+    const parts = await placeParts(trx, sourceId, { gearId, found })
+    for (const [key, id] of parts) partIds.set(`${found.key}\n${key}`, id)
+    await sql`
+      update source_item set part_id = given.id
+      from unnest(${[...parts.keys()]}::text[], ${[...parts.values()]}::int[]) as given (key, id)
+      where source_id = ${sourceId} and gear_key = ${found.key} and part_key = given.key
+        and part_id is distinct from given.id`.execute(trx)
   }
   for (const { kind, from, to } of findings.links) {
     const ends = [gearIds.get(from), gearIds.get(to)]

@@ -167,7 +167,14 @@ export const listItemSeries = (
       join.onRef('sighting.sourceId', '=', 'series.sourceId').onRef('sighting.gearId', '=', 'series.gearId'),
     )
     .leftJoin('part', 'part.id', 'series.partId')
-    .select(['series.id', 'sighting.key as gear', 'part.key as part', 'series.measure'])
+    .leftJoin('sourceItem', (join) =>
+      join
+        .onRef('sourceItem.sourceId', '=', 'series.sourceId')
+        .onRef('sourceItem.gearKey', '=', 'sighting.key')
+        .onRef('sourceItem.partId', '=', 'series.partId'),
+    )
+    .select(['series.id', 'sighting.key as gear', 'series.measure'])
+    .select((eb) => eb.fn.coalesce('sourceItem.partKey', 'part.key').as('part'))
     .where('series.sourceId', '=', sourceId)
     .orderBy('series.id')
     .execute()

@@ -11,6 +11,7 @@ import * as texts from './migrations/007-texts.ts'
 import * as recognitions from './migrations/008-recognitions.ts'
 import * as oneThing from './migrations/009-one-thing.ts'
 import * as slower from './migrations/010-slower.ts'
+import * as itemParts from './migrations/011-item-parts.ts'
 import type { Database } from './schema.ts'
 
 const migrations = {
@@ -24,6 +25,7 @@ const migrations = {
   '008-recognitions': recognitions,
   '009-one-thing': oneThing,
   '010-slower': slower,
+  '011-item-parts': itemParts,
 }
 
 /** Brings the database to the newest form and the shipped rules into force. Safe to run by several processes at once. */

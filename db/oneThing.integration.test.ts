@@ -11,6 +11,7 @@ import {
   splitSource,
   undoMerge,
 } from './oneThing.ts'
+import { listItemSeries } from './items.ts'
 import { ensurePartitions, readSpan } from './readings.ts'
 import { insertSource } from './sources.ts'
 import { freshDatabase } from './testing/database.ts'
@@ -161,14 +162,24 @@ describe('merged and taken apart', () => {
   test('a drive that a controller and its host tell of by one serial number is one part', async () => {
     const [a, b] = [await source('controller'), await source('host')]
     const identities = [{ kind: 'uuid' as const, value: 'a1d0c9c2-51aa-4f6e-8a01-0000000000a3' }]
+    const told = async (sourceId: number, rest: Parameters<typeof serverFindings>[0], later = 0) => {
+      const findings = serverFindings(rest)
+      const readings = findings.gear[0]!.parts.map((part) => ({
+        gear: findings.gear[0]!.key,
+        part: part.key,
+        measure: 'hw.temperature' as const,
+        value: 30,
+      }))
+      await storeFindings(db, { sourceId, atMs: atMs + later, findings: { ...findings, readings } }, null)
+    }
     const drive = (key: string, serial: string) => ({
       key,
       kind: 'drive' as const,
       name: key,
       facts: { serial },
     })
-    await see(a, { identities, parts: [drive('bay 1', 'am-77 '), drive('bay 2', 'AM-78')] })
-    await see(b, {
+    await told(a, { identities, parts: [drive('bay 1', 'am-77 '), drive('bay 2', 'AM-78')] })
+    await told(b, {
       key: 'os',
       kind: 'host',
       identities,
@@ -176,8 +187,15 @@ describe('merged and taken apart', () => {
     })
     const [gear] = await listGear(db)
     expect((await listParts(db, gear!.id)).map(({ key }) => key).sort()).toEqual(['bay 1', 'bay 2', 'sda'])
+    const of = async (id: number) =>
+      (await listItemSeries(db, id)).flatMap(({ part }) => (part === null ? [] : [part])).sort()
+    // Each source has it under the key that it calls it by.
+    expect([await of(a), await of(b)]).toEqual([
+      ['bay 1', 'bay 2'],
+      ['nvme0', 'sda'],
+    ])
     // One source no longer telling of its parts takes nothing from the other.
-    await see(b, { key: 'os', kind: 'host', identities, parts: [drive('nvme0', 'AM-77')] }, 1)
+    await told(b, { key: 'os', kind: 'host', identities, parts: [drive('nvme0', 'AM-77')] }, 1)
     expect((await listParts(db, gear!.id)).map(({ key }) => key).sort()).toEqual(['bay 1', 'bay 2'])
   })
 })

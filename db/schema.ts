@@ -187,6 +187,7 @@ export interface Database {
     why: string | null
     firstSeenAt: Instant
     goneAt: MaybeInstant
+    partId: ColumnType<number | null, number | null | undefined, number | null>
   }
   sighting: { sourceId: number; key: string; gearId: number }
   series: {
