@@ -248,11 +248,16 @@ describe('an OpenTelemetry SDK that pushes', () => {
     const temperature = meter.createObservableGauge('hw.temperature', { unit: 'Cel' })
     temperature.addCallback((result) => result.observe(41.5, { 'hw.id': 't1', 'hw.type': 'temperature' }))
     meter.createHistogram('http.server.request.duration', { unit: 's' }).record(0.2)
+    const volts = meter.createHistogram('hw.voltage', { unit: 'V' })
+    const supply = { 'hw.id': 'psu1', 'hw.type': 'power_supply' }
+    volts.record(100, supply)
     octets.add(5000, port)
     memory.add(6_000_000_000, { 'system.memory.state': 'used' })
     await provider.forceFlush()
     await pause(1000)
     octets.add(7000, port)
+    volts.record(228, supply)
+    volts.record(232, supply)
     await provider.forceFlush()
     await provider.shutdown()
     return taken
@@ -283,22 +288,27 @@ describe('an OpenTelemetry SDK that pushes', () => {
       temporality: AggregationTemporality.DELTA,
       isSqueezed: false,
     },
-  ])('as $what: gauges as they are, counts as rates', async ({ exporter, ...rest }) => {
-    const rates = new Rates()
-    const moments = await push(exporter, rest)
-    expect(moments.length).toBeGreaterThanOrEqual(2)
-    const settled = moments.map(({ atMs, findings }) => rates.settle(1, atMs, findings))
-    const values = (measure: string) =>
-      settled.map(({ readings }) => readings.find((each) => each.measure === measure)?.value ?? null)
-    expect(settled[0]!.gear).toMatchObject([{ kind: 'host', name: 'skerry-02' }])
-    expect(values('hw.temperature')[0]).toBe(41.5)
-    const isDelta = rest.temporality === AggregationTemporality.DELTA
-    // An up-down counter is cumulative by either preference, or its level could not be known.
-    if (!isDelta) expect(values('system.memory.usage')[0]).toBe(6_000_000_000)
-    const rate = values('hw.network.io.receive')[1]
-    expect(rate).toBeGreaterThan(7000 / 2.5)
-    expect(rate).toBeLessThan(7000 / 0.9)
-  })
+  ])(
+    'as $what: gauges as they are, counts as rates, distributions as means',
+    async ({ exporter, ...rest }) => {
+      const rates = new Rates()
+      const moments = await push(exporter, rest)
+      expect(moments.length).toBeGreaterThanOrEqual(2)
+      const settled = moments.map(({ atMs, findings }) => rates.settle(1, atMs, findings))
+      const values = (measure: string) =>
+        settled.map(({ readings }) => readings.find((each) => each.measure === measure)?.value ?? null)
+      expect(settled[0]!.gear).toMatchObject([{ kind: 'host', name: 'skerry-02' }])
+      expect(values('hw.temperature')[0]).toBe(41.5)
+      const isDelta = rest.temporality === AggregationTemporality.DELTA
+      // An up-down counter is cumulative by either preference, or its level could not be known.
+      if (!isDelta) expect(values('system.memory.usage')[0]).toBe(6_000_000_000)
+      // Of a distribution the mean of what came in between.
+      expect(values('hw.voltage')[1]).toBe(230)
+      const rate = values('hw.network.io.receive')[1]
+      expect(rate).toBeGreaterThan(7000 / 2.5)
+      expect(rate).toBeLessThan(7000 / 0.9)
+    },
+  )
 })
 
 describe('A stock Modbus server', () => {

@@ -1,5 +1,5 @@
-import { type Count, growthRate } from '#core/readings'
-import type { Findings } from '#core/topology'
+import { type Count, growthRate, meanBetween, type Seen } from '#core/readings'
+import type { Findings, MeanFinding, ReadingFinding } from '#core/topology'
 
 /**
  * Turns counts of the far side into readings a second, from one moment of a source to the next. The first moment after
@@ -7,11 +7,16 @@ import type { Findings } from '#core/topology'
  */
 export class Rates {
   readonly #last = new Map<number, Map<string, Count>>()
+  readonly #seen = new Map<number, Map<string, Seen>>()
 
   /** The findings with a reading for each count. The reading is there from the first moment on, so that its shape stays. */
   settle(sourceId: number, atMs: number, findings: Findings): Findings {
-    const { counters, ...rest } = findings
-    if (counters === undefined || counters.length === 0) return rest
+    const { counters, means, ...rest } = findings
+    const settled = {
+      ...rest,
+      readings: [...rest.readings, ...this.#settleMeans(sourceId, atMs, means ?? [])],
+    }
+    if (counters === undefined || counters.length === 0) return settled
     const before = this.#last.get(sourceId) ?? new Map<string, Count>()
     const now = new Map<string, Count>()
     const readings = counters.map(({ gear, part, measure, value, bits, countingMs, scale = 1 }) => {
@@ -24,10 +29,23 @@ export class Rates {
       return { gear, part, measure, value: rate === null ? null : rate * scale }
     })
     this.#last.set(sourceId, now)
-    return { ...rest, readings: [...rest.readings, ...readings] }
+    return { ...settled, readings: [...settled.readings, ...readings] }
+  }
+
+  #settleMeans(sourceId: number, atMs: number, means: readonly MeanFinding[]): ReadingFinding[] {
+    if (means.length === 0) return []
+    const seen = this.#seen.get(sourceId) ?? new Map<string, Seen>()
+    this.#seen.set(sourceId, seen)
+    return means.map(({ gear, part, measure, count, sum }) => {
+      const key = JSON.stringify([gear, part, measure])
+      const [before, now] = [seen.get(key), { atMs, count, sum }]
+      if (before === undefined || before.atMs < atMs) seen.set(key, now)
+      return { gear, part, measure, value: before === undefined ? null : meanBetween(before, now) }
+    })
   }
 
   forget(sourceId: number): void {
     this.#last.delete(sourceId)
+    this.#seen.delete(sourceId)
   }
 }

@@ -1,6 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
-import { type Count, growthRate } from './index.ts'
+import { type Count, growthRate, meanBetween } from './index.ts'
 
 const count = (rest: Partial<Count>): Count => ({ atMs: 0, value: 0n, bits: 32, countingMs: null, ...rest })
 
@@ -119,4 +119,16 @@ describe('growth of a counter', () => {
       ),
     )
   })
+})
+
+describe('means of what was seen in between', () => {
+  const seen = (atMs: number, count: number, sum: number) => ({ atMs, count, sum })
+  test.each<[string, ReturnType<typeof seen>, ReturnType<typeof seen>, number | null]>([
+    ['two more', seen(0, 1, 100), seen(1, 3, 560), 230],
+    ['none more', seen(0, 3, 560), seen(1, 3, 560), null],
+    ['begun anew', seen(0, 9, 900), seen(1, 2, 50), 25],
+    ['begun anew, nothing since', seen(0, 9, 900), seen(1, 0, 0), null],
+    ['the same moment again', seen(5, 1, 100), seen(5, 3, 560), null],
+    ['a moment that comes late', seen(5, 3, 560), seen(4, 1, 100), null],
+  ])('%s', (_, before, now, mean) => expect(meanBetween(before, now)).toBe(mean))
 })

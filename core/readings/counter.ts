@@ -48,3 +48,22 @@ function startedAnew(before: Count, after: Count, elapsedMs: number): boolean | 
     expected >= UPTIME_WRAP_MS && Math.abs(after.countingMs - (expected - UPTIME_WRAP_MS)) <= slack
   return !wraps
 }
+
+/** How many values were seen so far, and what they come to. */
+export interface Seen {
+  readonly atMs: number
+  readonly count: number
+  readonly sum: number
+}
+
+/**
+ * The mean of what was seen between two moments; `null` when that is nothing, or the later one is not later. A count
+ * that is smaller than before began anew, and is what was seen since.
+ */
+export function meanBetween(before: Seen, now: Seen): number | null {
+  if (now.atMs <= before.atMs) return null
+  const isAnew = now.count < before.count
+  const count = isAnew ? now.count : now.count - before.count
+  const mean = (isAnew ? now.sum : now.sum - before.sum) / count
+  return count > 0 && Number.isFinite(mean) ? mean : null
+}

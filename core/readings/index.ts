@@ -1,4 +1,4 @@
-export { type Count, growthRate } from './counter.ts'
+export { type Count, growthRate, meanBetween, type Seen } from './counter.ts'
 export { encodeSlots, decodeSlots, readSlot } from './slots.ts'
 export { type Curve, joinCurves, NO_READINGS } from './curve.ts'
 export { reduceForDrawing, reduceHours, findGaps, type Gap } from './drawing.ts'

@@ -54,10 +54,23 @@ export interface CounterFinding {
   readonly scale?: number
 }
 
+/**
+ * How many values the far side has seen so far, and what they come to. Between two moments it becomes a reading of its
+ * measure: the mean of those in between.
+ */
+export interface MeanFinding {
+  readonly gear: string
+  readonly part: string | null
+  readonly measure: MeasureKey
+  readonly count: number
+  readonly sum: number
+}
+
 /** What one reading of one source brought: everything a protocol knows, and nothing of the database. */
 export interface Findings {
   readonly gear: readonly GearFinding[]
   readonly links: readonly LinkFinding[]
   readonly readings: readonly ReadingFinding[]
   readonly counters?: readonly CounterFinding[]
+  readonly means?: readonly MeanFinding[]
 }

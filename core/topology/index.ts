@@ -7,6 +7,7 @@ export {
   type LinkFinding,
   type ReadingFinding,
   type CounterFinding,
+  type MeanFinding,
 } from './findings.ts'
 export { type GearState, GEAR_STATES, rollUp, worstState } from './state.ts'
 export { type Candidate, isContradicted, likelySame, type Likeness, turnedUuid } from './likeness.ts'

@@ -2,14 +2,29 @@ import { gunzipSync } from 'node:zlib'
 import protobuf from 'protobufjs'
 import { z } from 'zod'
 
-/** The part of the open OTLP metrics specification (opentelemetry-proto, metrics/v1) that carries gauges and sums. */
+/** The part of the open OTLP metrics specification (opentelemetry-proto, metrics/v1) that is read, of all types of points. */
 const PROTO = `
 syntax = "proto3";
 message ExportMetricsServiceRequest { repeated ResourceMetrics resource_metrics = 1; }
 message ResourceMetrics { Resource resource = 1; repeated ScopeMetrics scope_metrics = 2; }
 message Resource { repeated KeyValue attributes = 1; }
 message ScopeMetrics { repeated Metric metrics = 2; }
-message Metric { string name = 1; string unit = 3; oneof data { Gauge gauge = 5; Sum sum = 7; } }
+message Metric {
+  string name = 1; string unit = 3;
+  oneof data { Gauge gauge = 5; Sum sum = 7; Histogram histogram = 9; ExponentialHistogram exponential_histogram = 10; Summary summary = 11; }
+}
+message Histogram { repeated HistogramDataPoint data_points = 1; int32 aggregation_temporality = 2; }
+message HistogramDataPoint {
+  fixed64 start_time_unix_nano = 2; fixed64 time_unix_nano = 3; fixed64 count = 4; optional double sum = 5; repeated KeyValue attributes = 9;
+}
+message ExponentialHistogram { repeated ExponentialHistogramDataPoint data_points = 1; int32 aggregation_temporality = 2; }
+message ExponentialHistogramDataPoint {
+  repeated KeyValue attributes = 1; fixed64 start_time_unix_nano = 2; fixed64 time_unix_nano = 3; fixed64 count = 4; optional double sum = 5;
+}
+message Summary { repeated SummaryDataPoint data_points = 1; }
+message SummaryDataPoint {
+  fixed64 start_time_unix_nano = 2; fixed64 time_unix_nano = 3; fixed64 count = 4; double sum = 5; repeated KeyValue attributes = 7;
+}
 message Gauge { repeated NumberDataPoint data_points = 1; }
 message Sum { repeated NumberDataPoint data_points = 1; int32 aggregation_temporality = 2; bool is_monotonic = 3; }
 message NumberDataPoint {
@@ -42,6 +57,21 @@ const dataPoint = z.object({
 const points = z.object({ dataPoints: z.array(dataPoint).default([]) })
 /** `aggregationTemporality` 1: since the point before; 2: since the start. */
 const sums = points.extend({ aggregationTemporality: z.number().optional() })
+/** Of distributions how many were observed and what they come to: their mean is what is read. */
+const distribution = z.object({
+  dataPoints: z
+    .array(
+      z.object({
+        startTimeUnixNano: nanoseconds.optional(),
+        timeUnixNano: nanoseconds.default('0'),
+        count: nanoseconds.default('0'),
+        sum: z.number().optional(),
+        attributes: keyValues,
+      }),
+    )
+    .default([]),
+  aggregationTemporality: z.number().optional(),
+})
 const exportRequest = z.object({
   resourceMetrics: z
     .array(
@@ -57,6 +87,9 @@ const exportRequest = z.object({
                     unit: z.string().default(''),
                     gauge: points.optional(),
                     sum: sums.optional(),
+                    histogram: distribution.optional(),
+                    exponentialHistogram: distribution.optional(),
+                    summary: distribution.optional(),
                   }),
                 )
                 .default([]),

@@ -1,5 +1,5 @@
 import { describe, expect, test } from 'vitest'
-import { type ExportRequest, momentsOf } from './index.ts'
+import { decodeExport, encodeExport, type ExportRequest, momentsOf } from './index.ts'
 
 type Metric = ExportRequest['resourceMetrics'][number]['scopeMetrics'][number]['metrics'][number]
 type Given = Record<string, string>
@@ -145,4 +145,38 @@ test('several resources of one host are one gear with all of its parts', () => {
   const [moment] = momentsOf(all)
   expect(moment?.findings.gear).toHaveLength(1)
   expect(moment?.findings.gear[0]?.parts.map((part) => part.key)).toEqual(['fan a', 'fan b'])
+})
+
+describe('distributions', () => {
+  const spread = (count: string, sum: number | undefined) => ({
+    timeUnixNano: '100000000000',
+    count,
+    ...(sum === undefined ? {} : { sum }),
+    attributes: attributes({ 'hw.id': 'p1', 'hw.type': 'power_supply' }),
+  })
+  const types = ['histogram', 'exponentialHistogram', 'summary'] as const
+  test.each(types)('%s, cumulative: how many and what they come to, in both encodings', (type) => {
+    const metric = {
+      name: 'hw.voltage',
+      unit: 'V',
+      [type]: { aggregationTemporality: 2, dataPoints: [spread('3', 690)] },
+    }
+    const sent = request(HOST, metric)
+    for (const given of [sent, decodeExport(encodeExport(sent), 'protobuf', false, 1 << 20)]) {
+      const [moment] = momentsOf(given)
+      expect(moment!.findings.means).toEqual([
+        { gear: 'skerry-01', part: 'supply p1', measure: 'hw.voltage', count: 3, sum: 690 },
+      ])
+    }
+  })
+  test('delta: the mean of each point; none of nothing, or without a sum', () => {
+    const metric = (count: string, sum?: number): Metric => ({
+      name: 'hw.voltage',
+      unit: 'V',
+      histogram: { aggregationTemporality: 1, dataPoints: [spread(count, sum)] },
+    })
+    expect(read(metric('2', 460)).values).toEqual({ 'supply p1 hw.voltage': 230 })
+    expect(read(metric('0', 0)).values).toEqual({ 'supply p1 hw.voltage': null })
+    expect(read(metric('2')).values).toEqual({})
+  })
 })

@@ -5,6 +5,7 @@ import type {
   Findings,
   GearFinding,
   LinkFinding,
+  MeanFinding,
   PartFinding,
   ReadingFinding,
 } from '#core/topology'
@@ -21,10 +22,15 @@ type Point = NonNullable<
   ExportRequest['resourceMetrics'][number]['scopeMetrics'][number]['metrics'][number]['gauge']
 >['dataPoints'][number]
 
+type Distribution = NonNullable<
+  ExportRequest['resourceMetrics'][number]['scopeMetrics'][number]['metrics'][number]['histogram']
+>['dataPoints'][number]
+
 /** What was pushed for one gear at one instant. */
 interface Pushed {
   readonly readings: ReadingFinding[]
   readonly counters: CounterFinding[]
+  readonly means: MeanFinding[]
 }
 
 const DELTA = 1
@@ -58,6 +64,15 @@ export function momentsOf(request: ExportRequest): Moment[] {
           byInstant,
           isDelta: sum?.aggregationTemporality === DELTA,
         })
+      for (const spread of [metric.histogram, metric.exponentialHistogram, metric.summary])
+        for (const point of spread?.dataPoints ?? [])
+          takeDistribution(point, {
+            metric: metric.name,
+            gear: found.key,
+            parts,
+            byInstant,
+            isDelta: spread!.aggregationTemporality === DELTA,
+          })
     }
     const isGear = attributes.has('rack.kind') || countPoints(byInstant) > before
     if (!isGear) continue
@@ -74,19 +89,23 @@ export function momentsOf(request: ExportRequest): Moment[] {
   }
   return [...byInstant]
     .sort(([a], [b]) => a - b)
-    .map(([atMs, { readings, counters }]) => ({
+    .map(([atMs, { readings, counters, means }]) => ({
       atMs,
       findings: {
         gear: [...gear.values()],
         links,
         readings: [...readings, ...meansOf(readings)],
         ...(counters.length === 0 ? {} : { counters }),
+        ...(means.length === 0 ? {} : { means }),
       },
     }))
 }
 
 const countPoints = (byInstant: ReadonlyMap<number, Pushed>): number =>
-  [...byInstant.values()].reduce((total, each) => total + each.readings.length + each.counters.length, 0)
+  [...byInstant.values()].reduce(
+    (total, each) => total + each.readings.length + each.counters.length + each.means.length,
+    0,
+  )
 
 /** Of which metric and which gear a point is, and where it goes. */
 interface Taking {
@@ -97,14 +116,27 @@ interface Taking {
   readonly isDelta: boolean
 }
 
-function instantOf(point: Point, metric: string): number {
+/** Of a distribution its mean is read: of this point alone where it is delta, otherwise of what came since the last. */
+function takeDistribution(point: Distribution, of: Taking): void {
+  const place = placeOf(of.metric, attributeMap(point.attributes))
+  if (place === null || place.isCount === true || point.sum === undefined) return
+  const { measure, part } = place
+  if (part !== null) of.parts.set(part.key, { ...part, facts: {} })
+  const { readings, means } = pushedAt(of.byInstant, instantOf(point, of.metric))
+  const subject = { gear: of.gear, part: part?.key ?? null, measure }
+  const count = Number(point.count)
+  if (of.isDelta) readings.push({ ...subject, value: count > 0 ? point.sum / count : null })
+  else means.push({ ...subject, count, sum: point.sum })
+}
+
+function instantOf(point: Pick<Point, 'timeUnixNano'>, metric: string): number {
   const atMs = Number(BigInt(point.timeUnixNano) / 1_000_000n)
   if (atMs === 0) throw new PayloadError(`a point of ${metric} has no time (timeUnixNano)`)
   return atMs
 }
 
 function pushedAt(byInstant: Map<number, Pushed>, atMs: number): Pushed {
-  const pushed = byInstant.get(atMs) ?? { readings: [], counters: [] }
+  const pushed = byInstant.get(atMs) ?? { readings: [], counters: [], means: [] }
   byInstant.set(atMs, pushed)
   return pushed
 }
