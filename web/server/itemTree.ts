@@ -1,4 +1,5 @@
 import { formatReading, GEAR_KINDS, isMeasureKey, isPartKind, measureOf, PART_KINDS } from '#core/measures'
+import { formatAgo } from '#core/units'
 import type { Findings } from '#core/topology'
 import type { Item } from '#db/items'
 
@@ -31,6 +32,8 @@ export interface Valued {
   readonly part: string | null
   readonly measure: string
   readonly value: number | null
+  /** When it was read; said only where others of its source are newer. */
+  readonly atMs?: number
 }
 
 /** What a source has shown, as a tree of gear and parts with what each says now. */
@@ -38,13 +41,16 @@ export function itemTree(
   items: readonly Item[],
   values: readonly Valued[],
   facts: ReadonlyMap<string, Readonly<Record<string, string>>>,
+  nowMs = 0,
 ): GearTree[] {
+  const newestMs = Math.max(0, ...values.map(({ atMs = 0 }) => atMs))
   const shown = new Map<string, { label: string; text: string }[]>()
-  for (const { gear, part, measure, value } of values) {
+  for (const { gear, part, measure, value, atMs } of values) {
     if (value === null || !isMeasureKey(measure)) continue
     const key = `${gear}\n${part ?? ''}`
     const list = shown.get(key) ?? []
-    shown.set(key, [...list, { label: measureOf(measure).label, text: formatReading(measure, value) }])
+    const age = atMs === undefined || atMs === newestMs ? '' : ` (${formatAgo(atMs, nowMs)})`
+    shown.set(key, [...list, { label: measureOf(measure).label, text: formatReading(measure, value) + age }])
   }
   const view = (item: Item): ItemView => ({
     gearKey: item.gearKey,

@@ -24,10 +24,10 @@ export async function loadSourcePage(db: Db, id: number, checkId: string | null,
     checkId === null ? null : loadCheck(db, checkId),
   ])
   const state = stateOf(source, nowMs)
-  const values: Valued[] = series.map(({ id: seriesId, ...each }) => ({
-    ...each,
-    value: state === 'silent' ? null : (latest.get(seriesId)?.value ?? null),
-  }))
+  const values: Valued[] = series.map(({ id: seriesId, ...each }) => {
+    const newest = state === 'silent' ? undefined : latest.get(seriesId)
+    return { ...each, value: newest?.value ?? null, ...(newest === undefined ? {} : { atMs: newest.atMs }) }
+  })
   const waiting = items.filter((item) => item.state === 'waiting')
   const gone = items.filter((item) => item.goneAt !== null && item.state === 'watched')
   return {
@@ -50,7 +50,7 @@ export async function loadSourcePage(db: Db, id: number, checkId: string | null,
       measures: measuresOf(series),
     },
     check,
-    tree: itemTree(items, values, new Map()),
+    tree: itemTree(items, values, new Map(), nowMs),
     waiting: waiting.map((item) => item.name),
     gone: gone.map((item) => item.name),
     left: items.filter((item) => item.state === 'left').length,
