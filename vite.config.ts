@@ -4,6 +4,9 @@ import { defineConfig } from 'vitest/config'
 
 const rooms = '{core,protocols,db,standins,collector,web,bench,bin}'
 
+/** They wait for most of their time, and run beside the others. */
+const KILLED = ['collector/crash.integration.test.ts', 'collector/killed.integration.test.ts']
+
 export default defineConfig({
   plugins: [tailwindcss(), sveltekit()],
   build: { chunkSizeWarningLimit: 900 },
@@ -22,10 +25,20 @@ export default defineConfig({
         test: {
           name: 'integration',
           include: [`${rooms}/**/*.integration.test.ts`],
+          exclude: KILLED,
           globalSetup: ['db/testing/cluster.ts'],
           fileParallelism: false,
           testTimeout: 60_000,
           hookTimeout: 60_000,
+        },
+      },
+      {
+        extends: true,
+        test: {
+          name: 'killed',
+          include: KILLED,
+          globalSetup: ['db/testing/cluster.ts'],
+          fileParallelism: false,
         },
       },
     ],
