@@ -1,5 +1,5 @@
 import fc from 'fast-check'
-import { deflateRawSync, inflateRawSync } from 'node:zlib'
+import { crc32 as zlibSum, deflateRawSync, inflateRawSync } from 'node:zlib'
 import { describe, expect, test } from 'vitest'
 import { joinHalves, packBlocks, packedSize, unpackBlocks } from './bits.ts'
 import { ByteReader, ByteWriter, crc32 } from './bytes.ts'
@@ -291,6 +291,11 @@ describe('small for what is really read', () => {
 describe('its pieces', () => {
   test('CRC-32 of «123456789» is the published check value', () => {
     expect(crc32(new TextEncoder().encode('123456789'))).toBe(0xcbf4_3926)
+    fc.assert(
+      fc.property(fc.uint8Array({ maxLength: 300 }), (bytes) => {
+        expect(crc32(bytes)).toBe(zlibSum(bytes))
+      }),
+    )
   })
   test('packed blocks of every width', () => {
     fc.assert(

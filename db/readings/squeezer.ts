@@ -1,4 +1,4 @@
-import { deflateRawSync, inflateRawSync } from 'node:zlib'
+import { crc32, deflateRawSync, inflateRawSync } from 'node:zlib'
 import type { Squeezer } from '#core/readings'
 
 /** DEFLATE (RFC 1951) by zlib. Output buffers are sized to fit: with the default, small pages cost twice the time. */
@@ -14,4 +14,5 @@ export const deflate: Squeezer = {
     if (plain.length !== size) throw new RangeError(`squeezed bytes unpack to ${plain.length}, not ${size}`)
     return plain
   },
+  crc32: (bytes) => crc32(bytes),
 }
