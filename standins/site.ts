@@ -156,7 +156,7 @@ export const portsFrom = (base: number) => ({
   syslog: base + 12,
   controllers: Object.fromEntries(SERVERS.map((each, index) => [each.name, base + 20 + index])),
   cooling: base + 34,
-  probes: base + 36,
+  probes: base + 33,
   upses: Object.fromEntries(UPSES.map((each, index) => [each.name, base + 30 + index])),
 })
 export type StandinPorts = ReturnType<typeof portsFrom>

@@ -127,7 +127,7 @@ async function browser(scratch) {
     PLAYWRIGHT_JSON_OUTPUT_NAME: report,
     PLAYWRIGHT_SKIP_BROWSER_DOWNLOAD: '1',
     RACK_E2E_DATA: join(scratch, 'data'),
-    RACK_E2E_PORT: String(await freePorts(40)),
+    RACK_E2E_PORT: String(await freePorts(50)),
   })
   return counted(status, () => {
     const { expected, flaky, unexpected } = JSON.parse(readFileSync(report, 'utf8')).stats

@@ -3,7 +3,7 @@ import { DEMO, EMPTY } from './places.ts'
 
 // From nothing to watched gear, by the interface alone. The far sides are the demo's stand-ins, by real sockets.
 const CONTROLLER = `https://127.0.0.1:${DEMO.port + 22}`
-const GATEWAY = `http://127.0.0.1:${DEMO.port + 36}/metrics`
+const GATEWAY = `http://127.0.0.1:${DEMO.port + 33}/metrics`
 const CARD = `127.0.0.1:${DEMO.port + 31}`
 
 test.describe.configure({ mode: 'serial' })

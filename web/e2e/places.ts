@@ -16,7 +16,7 @@ const place = (port: number, name: string): Place => ({
 })
 
 export const DEMO = place(base, 'demo')
-/** Its three ports lie above all of the demo's. */
+/** Its ports, the last of them 13 further on, lie above all of the demo's. */
 export const EMPTY = place(base + 36, 'empty')
 
 /** The demo reads at twice the usual pace here. */
