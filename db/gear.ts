@@ -170,3 +170,11 @@ export async function updateGear(
     .where('id', '=', id)
     .execute()
 }
+
+/** Adds tags to all gear that a source sees. */
+export async function tagGearOfSource(db: Db, sourceId: number, tags: readonly string[]): Promise<void> {
+  if (tags.length === 0) return
+  await sql`
+    update gear set tags = (select array_agg(distinct tag order by tag) from unnest(tags || ${[...tags]}::text[]) as tag)
+    where id in (select gear_id from sighting where source_id = ${sourceId})`.execute(db)
+}

@@ -111,10 +111,11 @@ test('a gateway of probes by its metrics, once somebody has said what they mean'
   await page.getByRole('button', { name: 'Read by these lines' }).click()
   await expect(page.getByTestId('check-sentence')).toContainText('4 probes; 12 readings', { timeout: 15_000 })
   await page.getByLabel('Name of the source').fill('lantern gateway')
+  await page.getByLabel('Tags, with commas').fill('Wireless, lantern room')
   await page.getByRole('button', { name: 'Watch what is picked' }).click()
   await expect(page.getByRole('heading', { level: 1 })).toContainText('lantern gateway is heard')
   await expect(page.getByText('lantern gateway mapping')).toBeVisible()
-  await page.goto('/gear?kind=probe&place=stock')
+  await page.goto('/gear?q=wireless&place=stock')
   await expect(page.getByTestId('gear-row')).toHaveCount(4)
 })
 

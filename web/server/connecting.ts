@@ -6,6 +6,7 @@ import { type CheckRow, findCheck, forgetCheck, requestCheckRun, secretOfCheck }
 import type { Db } from '#db/connect'
 import { findByIdentity, storeFindings } from '#db/findings'
 import { insertItems, itemsIn } from '#db/items'
+import { tagGearOfSource } from '#db/gear'
 import { findMapping, insertMapping } from '#db/mappings'
 import { placeGearInRack } from '#db/places'
 import { ensurePartitions } from '#db/readings'
@@ -255,6 +256,7 @@ export async function saveChecked(db: Db, key: SecretKey, form: SaveForm): Promi
     await insertItems(trx, sourceId, items)
     await storeFindings(trx, { sourceId, atMs, findings }, null)
     await recordHeard(trx, [{ sourceId, at: finishedAt, durationMs: null }])
+    await tagGearOfSource(trx, sourceId, form.tags)
     if (form.rackId !== '') await placeFirst(trx, sourceId, form)
     await forgetCheck(trx, check.id)
     return sourceId

@@ -39,17 +39,18 @@ export const placing = z.object({
   heightUnits: wholeNumber('The height').pipe(z.number().min(1, 'A gear is at least 1 U high')),
 })
 
+/** Tags with commas between, in small letters, each once. */
+const tagList = z
+  .string()
+  .transform((text) =>
+    [...new Set(text.split(/[,;\n]+/).map((tag) => tag.trim().toLowerCase()))].filter(Boolean),
+  )
+  .pipe(z.array(z.string().max(40, 'A tag has at most 40 characters')).max(20, 'A gear has at most 20 tags'))
+
 /** What people say of a gear. Without a rack it is in the stock. */
 export const gearForm = z.object({
   name: name('a name for the gear'),
-  tags: z
-    .string()
-    .transform((text) =>
-      [...new Set(text.split(/[,;\n]+/).map((tag) => tag.trim().toLowerCase()))].filter(Boolean),
-    )
-    .pipe(
-      z.array(z.string().max(40, 'A tag has at most 40 characters')).max(20, 'A gear has at most 20 tags'),
-    ),
+  tags: tagList,
   rackId: z
     .string()
     .regex(/^\d{0,9}$/, 'Choose a rack')
@@ -279,6 +280,7 @@ export const saveForm = z.object({
   mappingName: z.string().trim().max(64, 'The name of a mapping has at most 64 characters').default(''),
   credentialName: z.string().trim().max(64, 'The name of a credential has at most 64 characters').default(''),
   newItems: z.enum(['take', 'ask']),
+  tags: tagList.default([]),
   left: leftKeys,
   rackId: z
     .string()

@@ -231,6 +231,9 @@
                 /></label
               >
             {/if}
+            <label class="grid gap-0.5"
+              >Tags, with commas <input class="field w-44" name="tags" placeholder="none" /></label
+            >
             {#if check.told !== null && check.settings['map'] !== undefined}
               <label class="grid gap-0.5"
                 >Keep the mapping as <input
