@@ -135,10 +135,12 @@ export async function startCollector(options: CollectorOptions): Promise<{ close
   ears = await Promise.all([
     options.syslogPort == null
       ? null
-      : startSyslog({ port: options.syslogPort, address }, (said) => texts.take(said)),
+      : startSyslog({ port: options.syslogPort, address }, (said) => texts.take(said)).catch(deaf('syslog')),
     options.trapPort == null
       ? null
-      : startTraps({ port: options.trapPort, address }, (said) => texts.take(said)),
+      : startTraps({ port: options.trapPort, address }, (said) => texts.take(said)).catch(
+          deaf('SNMP notifications'),
+        ),
   ])
   await waitForDatabase(() => leases.start())
   await reload()
@@ -236,6 +238,14 @@ export async function startCollector(options: CollectorOptions): Promise<{ close
     },
   }
 }
+
+/** Who asks sources does not stop for a port that another program has. */
+const deaf =
+  (what: string) =>
+  (error: unknown): null => {
+    log.error({ reason: String(error) }, `${what} cannot be listened for; free the port and start anew`)
+    return null
+  }
 
 type Ear = Awaited<ReturnType<typeof startSyslog>>
 type TrapEar = Awaited<ReturnType<typeof startTraps>>
