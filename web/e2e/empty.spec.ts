@@ -143,7 +143,6 @@ test('a cooling unit is found by looking, and read by a map that came along', as
   await address(page)
     .getByLabel('Register map')
     .selectOption({ label: 'Brumehall IR-20 in-row cooling unit' })
-  await address(page).getByLabel('Table').selectOption('')
   await address(page).getByRole('button', { name: 'Check' }).click()
   await expect(page.getByTestId('check-sentence')).toContainText('1 cooling unit with 7 parts; 12 readings', {
     timeout: 15_000,
