@@ -192,6 +192,18 @@ export class LatestReadings {
   }
 }
 
+const TURNS_MS = 10_000
+const inTurns = new WeakMap<Db, { atMs: number; isSo: boolean }>()
+
+/** Whether any source has rows that come in turns: seldom so, and looked at every few seconds. */
+async function hasSourcesInTurns(db: Db): Promise<boolean> {
+  const known = inTurns.get(db)
+  if (known !== undefined && Date.now() - known.atMs < TURNS_MS) return known.isSo
+  const { rows } = await sql`select 1 from source where latest_rows > 1 limit 1`.execute(db)
+  inTurns.set(db, { atMs: Date.now(), isSo: rows.length > 0 })
+  return rows.length > 0
+}
+
 /**
  * The newest reading of every series, read from the last wide row of each source; where everything of a source is
  * sealed, from the last one that was.
@@ -201,6 +213,17 @@ export async function latestReadings(db: Db, sourceIds?: readonly number[]): Pro
   knownLayouts.set(db, layouts)
   if (sourceIds?.length === 0) return new LatestReadings([], layouts)
   const ms = sql`(extract(epoch from ts) * 1000)::float8 as ms`
+  const hasSplit = await hasSourcesInTurns(db)
+  const several = (only: ReturnType<typeof sql>) =>
+    hasSplit
+      ? sql`union all
+    select s.id, ${ms}, layout, vals from source s cross join lateral (
+      select distinct on (layout) ts, layout, vals from (
+        select ts, layout, vals from hot where hot.source_id = s.id order by ts desc limit s.latest_rows
+      ) back order by layout, ts desc
+    ) several where s.latest_rows > 1 ${only}`
+      : sql``
+  const name = (what: string) => sql.raw(`/* prepared ${what}${hasSplit ? '_in_turns' : ''} */`)
   // What was sealed last counts where nothing newer waits to be sealed: the row of a source that went silent.
   const newest = (
     sources: ReturnType<typeof sql>,
@@ -210,21 +233,16 @@ export async function latestReadings(db: Db, sourceIds?: readonly number[]): Pro
     select s.id as "sourceId", ${ms}, layout, vals from ${sources} cross join lateral (
       select ts, layout, vals from hot where hot.source_id = s.id order by ts desc limit 1
     ) waiting
-    union all
-    select s.id, ${ms}, layout, vals from source s cross join lateral (
-      select distinct on (layout) ts, layout, vals from (
-        select ts, layout, vals from hot where hot.source_id = s.id order by ts desc limit s.latest_rows
-      ) back order by layout, ts desc
-    ) several where s.latest_rows > 1 ${split}
+    ${split}
     union all
     select k.source_id, ${ms}, layout, vals from last_sealed k
     where not exists (select 1 from hot where hot.source_id = k.source_id and hot.ts >= k.ts) ${only}`
   const { rows } = await (
     sourceIds === undefined
-      ? sql<NewestRow>`/* prepared latest_of_all */ ${newest(sql`source s`, sql``, sql``)}`
-      : sql<NewestRow>`/* prepared latest_of_some */ ${newest(
+      ? sql<NewestRow>`${name('latest_of_all')} ${newest(sql`source s`, several(sql``), sql``)}`
+      : sql<NewestRow>`${name('latest_of_some')} ${newest(
           sql`unnest(${[...sourceIds]}::int[]) as s (id)`,
-          sql`and s.id = any(${[...sourceIds]}::int[])`,
+          several(sql`and s.id = any(${[...sourceIds]}::int[])`),
           sql`and k.source_id = any(${[...sourceIds]}::int[])`,
         )}`
   ).execute(db)
