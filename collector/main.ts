@@ -13,7 +13,7 @@ const environment = z.object({
   RACK_RECEIVER_PORT: port,
   RACK_SYSLOG_PORT: port.optional(),
   RACK_TRAP_PORT: port.optional(),
-  RACK_LISTEN: z.union([z.ipv4(), z.ipv6()]).default('127.0.0.1'),
+  RACK_HEAR: z.union([z.ipv4(), z.ipv6()]).default('127.0.0.1'),
 })
 
 const given = environment.parse(process.env)
@@ -23,7 +23,7 @@ const collector = await startCollector({
   receiverPort: given.RACK_RECEIVER_PORT,
   syslogPort: given.RACK_SYSLOG_PORT ?? null,
   trapPort: given.RACK_TRAP_PORT ?? null,
-  listenAddress: given.RACK_LISTEN,
+  listenAddress: given.RACK_HEAR,
   name: given.RACK_COLLECTOR,
 }).catch((error: unknown) => {
   log.fatal({ reason: String(error) }, 'the collector cannot start')

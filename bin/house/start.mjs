@@ -10,7 +10,7 @@ import { command, say, Trouble } from './say.mjs'
 
 const MOST_COLLECTORS = 8
 
-const HELP = `bin/start [--no-demo] [--port N] [--collectors N] [--listen ADDRESS]
+const HELP = `bin/start [--no-demo] [--port N] [--collectors N] [--hear ADDRESS]
 
 Starts Restless Rack on this machine, and installs first what is missing: its npm packages and Debian's PostgreSQL.
 Ctrl-C stops everything.
@@ -19,7 +19,7 @@ Ctrl-C stops everything.
   --port N    the port of the web application, ${8460} if not given; the ports after it are used, too
   --collectors N   how many collectors share the sources, 1 if not given, at most ${MOST_COLLECTORS};
               should one die, the others take over what it asked
-  --listen ADDRESS   where pushes (port N+2), syslog (UDP and TCP, N+12) and SNMP notifications (UDP, N+13) are
+  --hear ADDRESS   where pushes (port N+2), syslog (UDP and TCP, N+12) and SNMP notifications (UDP, N+13) are
               listened for, 127.0.0.1 if not given; 0.0.0.0 hears the whole network
   --help      this text
 
@@ -32,7 +32,7 @@ await command(async () => {
       'no-demo': { type: 'boolean', default: false },
       port: { type: 'string', default: process.env['RACK_PORT'] ?? '8460' },
       collectors: { type: 'string', default: process.env['RACK_COLLECTORS'] ?? '1' },
-      listen: { type: 'string', default: process.env['RACK_LISTEN'] ?? '127.0.0.1' },
+      hear: { type: 'string', default: process.env['RACK_HEAR'] ?? '127.0.0.1' },
       help: { type: 'boolean', default: false },
     },
   })
@@ -47,8 +47,8 @@ await command(async () => {
     throw new Trouble(
       `--collectors takes a number from 1 to ${MOST_COLLECTORS}; «${values.collectors}» is none.`,
     )
-  if (isIP(values.listen) === 0)
-    throw new Trouble(`--listen takes an address of this machine, as 0.0.0.0; «${values.listen}» is none.`)
+  if (isIP(values.hear) === 0)
+    throw new Trouble(`--hear takes an address of this machine, as 0.0.0.0; «${values.hear}» is none.`)
   const folder = join(process.env['RACK_DATA'] ?? join(HOME, 'data'), isDemo ? 'demo' : 'real')
   const lock = join(folder, 'running')
   checkNode()
@@ -89,7 +89,7 @@ await command(async () => {
     RACK_DATA: folder,
     RACK_PORT: String(base),
     RACK_RECEIVER_PORT: String(base + 2),
-    RACK_LISTEN: values.listen,
+    RACK_HEAR: values.hear,
     NODE_ENV: 'production',
   }
   const logFolder = join(folder, 'logs')
