@@ -147,6 +147,18 @@ describe.skipIf(!existsSync(SNMPTRAP))('notifications from a stock sender', () =
       [5, 'notification 1.3.6.1.4.1.32473.7.0.41'],
     ])
   })
+  test('of another agent by a relay, without its community', async () => {
+    await send(
+      ['-v', '2c', '-c', 'public'],
+      ...['', '1.3.6.1.6.3.1.1.5.2', '1.3.6.1.6.3.18.1.3.0', 'a', '192.0.2.9'],
+      ...['1.3.6.1.6.3.18.1.4.0', 's', 'a-secret-community'],
+    )
+    expect((await heard(1))[0]).toMatchObject({
+      address: '192.0.2.9',
+      gearId: null,
+      body: 'it started again (warmStart)',
+    })
+  })
   test('v3: of a known user, and not with a wrong password', async () => {
     await send(V3, ...ON_BATTERY)
     expect(await heard(1)).toHaveLength(1)

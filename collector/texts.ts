@@ -202,11 +202,11 @@ export async function startTraps(
   let told = 0
   return startTrapReceiver({
     ...options,
-    heard({ severity, text }, from) {
+    heard({ severity, text, agent }, from) {
       take({
         heardAt: new Date(),
         saidAt: null,
-        address: from.replace(/^::ffff:/, ''),
+        address: agent ?? from.replace(/^::ffff:/, ''),
         host: null,
         kind: 'trap',
         severity,

@@ -1,4 +1,5 @@
 import { createSocket, type Socket } from 'node:dgram'
+import { isIP } from 'node:net'
 import snmp from 'net-snmp'
 import { printable } from '#protocols/reach'
 
@@ -9,12 +10,17 @@ export interface Trap {
   /** As of syslog, 0 emergency to 7 debug. */
   readonly severity: number
   readonly text: string
+  /** Whose it is, where it says so: a relay sends those of others (RFC 3584 §3.1). */
+  readonly agent: string | null
 }
 
 const SNMP_TRAPS = '1.3.6.1.6.3.1.1.5'
 const UPS_TRAPS = '1.3.6.1.2.1.33.2'
 const TRAP_OID = '1.3.6.1.6.3.1.1.4.1.0'
 const UP_TIME = '1.3.6.1.2.1.1.3.0'
+/** `snmpTrapAddress` and `snmpTrapCommunity` of RFC 3584 §3.1: the latter is shown to nobody. */
+const TRAP_ADDRESS = '1.3.6.1.6.3.18.1.3.0'
+const TRAP_COMMUNITY = '1.3.6.1.6.3.18.1.4.0'
 
 /** RFC 3418 §2 `snmpTraps`, RFC 2863 §6 `linkDown` and `linkUp`, RFC 1628 §3 `upsTraps`. */
 const KNOWN: ReadonlyMap<string, readonly [words: string, severity: number]> = new Map([
@@ -55,6 +61,7 @@ interface Varbind {
 export interface TrapPdu {
   readonly varbinds?: unknown
   readonly enterprise?: unknown
+  readonly agentAddr?: unknown
   readonly generic?: unknown
   readonly specific?: unknown
 }
@@ -69,10 +76,19 @@ export function trapOf(pdu: TrapPdu): Trap {
   const oid = canonical(typeof named === 'string' && named !== '' ? named : firstVersionOid(pdu))
   const [words, severity] = KNOWN.get(oid) ?? [`notification ${oid}`, 5]
   const rest = objects
-    .filter((each) => each.oid !== TRAP_OID && each.oid !== UP_TIME)
+    .filter((each) => ![TRAP_OID, UP_TIME, TRAP_ADDRESS, TRAP_COMMUNITY].includes(each.oid))
     .slice(0, MOST_OBJECTS)
     .map((each) => `${nameOf(each.oid)} ${valueText(each.value)}`)
-  return { oid, severity, text: rest.length === 0 ? words : `${words}: ${rest.join(', ')}` }
+  const told = [pdu.agentAddr, objects.find((each) => each.oid === TRAP_ADDRESS)?.value]
+  const agent = told.find(
+    (each): each is string => typeof each === 'string' && isIP(each) > 0 && each !== '0.0.0.0',
+  )
+  return {
+    oid,
+    severity,
+    text: rest.length === 0 ? words : `${words}: ${rest.join(', ')}`,
+    agent: agent ?? null,
+  }
 }
 
 function firstVersionOid({ enterprise, generic, specific }: TrapPdu): string {
