@@ -33,7 +33,8 @@ export interface PortsToTry {
 export const USUAL_PORTS: PortsToTry = { tcp: [443, 502, 80, 22], udp: [161] }
 
 const MODBUS_PORT = 502
-const ANSWER_MS = 1500
+const ANSWER_MS = 1200
+const GREETING_MS = 300
 const CONNECT_MS = 800
 const LIMIT_BYTES = 4 * 1024 * 1024
 const METRICS_PATH = '/metrics'
@@ -59,12 +60,17 @@ async function recognisePort(endpoint: Endpoint): Promise<Recognised | null> {
     const unit = await recogniseModbus(endpoint)
     if (unit !== null) return unit
   }
-  const hands = await shakeHands(endpoint, { authorityPem: null, fingerprint: null }, ANSWER_MS)
-  const { certificate } = hands
+  // Who speaks first speaks none of what is looked for.
+  const greeting = printable(await firstWords(endpoint, '', GREETING_MS))
+  if (greeting !== '') return reachedBy(endpoint, greeting)
+  const { certificate, failure } = await shakeHands(
+    endpoint,
+    { authorityPem: null, fingerprint: null },
+    ANSWER_MS,
+  )
   if (certificate !== null) return recogniseHttp(endpoint, 'https', certificate.fingerprint)
-  const plain = await recogniseHttp(endpoint, 'http', null)
-  if (plain !== null) return plain
-  return (await recogniseModbus(endpoint)) ?? recogniseAny(endpoint)
+  const plain = failure?.kind === 'plainOnly' ? await recogniseHttp(endpoint, 'http', null) : null
+  return plain ?? (await recogniseModbus(endpoint)) ?? reachedBy(endpoint, '')
 }
 
 const serviceRoot = z.object({
@@ -163,13 +169,10 @@ async function recogniseModbus(endpoint: Endpoint): Promise<Recognised | null> {
   }
 }
 
-async function recogniseAny(endpoint: Endpoint): Promise<Recognised> {
-  const words = printable(await firstWords(endpoint, '', 400))
-  return {
-    protocol: 'reach',
-    address: `tcp://${addressOf(endpoint)}`,
-    settings: {},
-    credentialId: null,
-    said: words === '' ? 'it takes connections and says nothing' : `it says «${words}»`,
-  }
-}
+const reachedBy = (endpoint: Endpoint, words: string): Recognised => ({
+  protocol: 'reach',
+  address: `tcp://${addressOf(endpoint)}`,
+  settings: {},
+  credentialId: null,
+  said: words === '' ? 'it takes connections and says nothing' : `it says «${words}»`,
+})
