@@ -1,6 +1,7 @@
 <script lang="ts">
   import { untrack } from 'svelte'
   import { enhance } from '$app/forms'
+  import Fold from './Fold.svelte'
   import SecretFields from './SecretFields.svelte'
 
   interface Before {
@@ -169,8 +170,8 @@
     </label>
   {/if}
   {#if protocol === 'modbus'}
-    <details open={look != null || mapping === ''}>
-      <summary class="sub cursor-pointer">Registers to look at, to write a map by</summary>
+    <Fold titleClass="sub" opens={look != null || mapping === ''}>
+      {#snippet title()}Registers to look at, to write a map by{/snippet}
       <div class="mt-1 grid grid-cols-3 gap-2">
         <label class="grid gap-0.5"
           >Table <select
@@ -197,7 +198,7 @@
           >Count <input class="field" name="lookCount" inputmode="numeric" value={look?.count ?? 16} /></label
         >
       </div>
-    </details>
+    </Fold>
   {/if}
   {#if kind !== null}
     <label class="grid gap-0.5">
@@ -211,8 +212,8 @@
     <p class="sub">{RIGHTS[kind]} It is sealed, and never shown again.</p>
   {/if}
   {#if protocol !== 'snmp' && protocol !== 'modbus'}
-    <details open={text('authorityPem') !== '' || text('fingerprint') !== ''}>
-      <summary class="sub cursor-pointer">Its certificate, if you know it already</summary>
+    <Fold titleClass="sub" opens={text('authorityPem') !== '' || text('fingerprint') !== ''}>
+      {#snippet title()}Its certificate, if you know it already{/snippet}
       <label class="mt-1 grid gap-0.5">
         Authority, as PEM
         <textarea
@@ -225,7 +226,7 @@
         Fingerprint, SHA-256
         <input class="field font-mono text-[11px]" name="fingerprint" value={text('fingerprint')} />
       </label>
-    </details>
+    </Fold>
   {/if}
   <button class="btn btn-strong justify-self-start" disabled={isBusy}>
     {before === null || before.id === '' ? 'Check' : 'Check again'}

@@ -3,6 +3,7 @@
   import { enhance } from '$app/forms'
   import { GEAR_KINDS, type GearKind } from '#core/measures'
   import { formatMoment } from '#core/units'
+  import Fold from './Fold.svelte'
 
   /** What people may say of a gear: name, tags, place; and that it is one with another, or two. */
   let {
@@ -37,8 +38,8 @@
   let rackId = $state(untrack(() => String(gear.rackId ?? '')))
 </script>
 
-<details class="sheet" open={message !== null}>
-  <summary class="cursor-pointer font-[640]">Name, tags and place</summary>
+<Fold class="sheet" titleClass="font-[640]" opens={message !== null}>
+  {#snippet title()}Name, tags and place{/snippet}
   {#if message !== null}<p class="text-crit mt-2" role="alert">{message}</p>{/if}
   <form method="POST" action="?/change" use:enhance class="mt-2 flex flex-wrap items-end gap-2">
     <label class="grid gap-0.5"
@@ -120,4 +121,4 @@
       {/if}
     </ul>
   {/if}
-</details>
+</Fold>

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import Fold from './Fold.svelte'
   import type { GearTree, ItemView } from '$lib/server/itemTree'
 
   /**
@@ -72,14 +73,14 @@
       {#each groups as { kind, label, parts } (kind)}
         {@const shown = plain(parts)}
         {#if shown.length > 0}
-          <details
+          <Fold
             class="border-rule-2 border-t py-1"
-            open={words !== '' || parts.length <= 6 || parts.some((part) => part.note !== null) || undefined}
+            opens={words !== '' || parts.length <= 6 || parts.some((part) => part.note !== null)}
           >
-            <summary class="cursor-pointer">
+            {#snippet title()}
               {label}
               <span class="sub">{picked(parts)} of {parts.length} picked</span>
-            </summary>
+            {/snippet}
             {#if shown.length > 1}
               <button
                 type="button"
@@ -92,7 +93,7 @@
             <ul class="ml-4">
               {#each shown as part (part.partKey)}{@render row(part, isOff)}{/each}
             </ul>
-          </details>
+          </Fold>
         {/if}
       {/each}
     </div>

@@ -6,6 +6,7 @@
   import { formatAgo, formatBytes, formatElapsed, formatMoment, formatNumber } from '#core/units'
   import { useLive } from '$lib/client/live.svelte'
   import { checkSource } from '$lib/client/requests'
+  import Fold from '$lib/components/Fold.svelte'
   import MetricsMapping from '$lib/components/MetricsMapping.svelte'
   import PickTree from '$lib/components/PickTree.svelte'
   import RegisterMapping from '$lib/components/RegisterMapping.svelte'
@@ -172,8 +173,8 @@
           </label>
           <input type="hidden" name="slower" value={JSON.stringify(slower)} />
           {#if source.isPolled && source.measures.length > 0}
-            <details open={Object.keys(slower).length > 0}>
-              <summary class="sub cursor-pointer">Measures that are kept less often</summary>
+            <Fold titleClass="sub" opens={Object.keys(slower).length > 0}>
+              {#snippet title()}Measures that are kept less often{/snippet}
               <ul class="mt-1 max-h-64 overflow-y-auto">
                 {#each source.measures as { key, label, count } (key)}
                   <li
@@ -194,7 +195,7 @@
                   </li>
                 {/each}
               </ul>
-            </details>
+            </Fold>
           {/if}
           <button class="btn btn-strong justify-self-start">Keep</button>
         </form>
