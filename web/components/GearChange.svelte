@@ -35,43 +35,59 @@
     nowMs: number
     timeZone: string
   } = $props()
-  let rackId = $state(untrack(() => String(gear.rackId ?? '')))
+  // What is being entered is the person's, whatever the screen is told meanwhile.
+  const own = $state(
+    untrack(() => ({
+      name: gear.name,
+      tags: gear.tags.join(', '),
+      rackId: String(gear.rackId ?? ''),
+      unit: String(gear.unit ?? 1),
+      heightUnits: String(gear.heightUnits ?? 1),
+    })),
+  )
 </script>
 
 <Fold class="sheet" titleClass="font-[640]" opens={message !== null}>
   {#snippet title()}Name, tags and place{/snippet}
   {#if message !== null}<p class="text-crit mt-2" role="alert">{message}</p>{/if}
-  <form method="POST" action="?/change" use:enhance class="mt-2 flex flex-wrap items-end gap-2">
+  <form
+    method="POST"
+    action="?/change"
+    use:enhance={() =>
+      ({ update }) =>
+        update({ reset: false })}
+    class="mt-2 flex flex-wrap items-end gap-2"
+  >
     <label class="grid gap-0.5"
-      >Name <input class="field w-52" name="name" required maxlength="64" value={gear.name} /></label
+      >Name <input class="field w-52" name="name" required maxlength="64" bind:value={own.name} /></label
     >
     <label class="grid gap-0.5"
       >Tags, with commas <input
         class="field w-64"
         name="tags"
-        value={gear.tags.join(', ')}
+        bind:value={own.tags}
         placeholder="none"
       /></label
     >
     <label class="grid gap-0.5">
       Stands in
-      <select class="field" name="rackId" bind:value={rackId}>
+      <select class="field" name="rackId" bind:value={own.rackId}>
         <option value="">no rack: in the stock</option>
         {#each racks as rack (rack.id)}<option value={String(rack.id)}
             >{rack.name}, {rack.heightUnits} U</option
           >{/each}
       </select>
     </label>
-    {#if rackId !== ''}
+    {#if own.rackId !== ''}
       <label class="grid gap-0.5"
-        >Lowest U <input class="field w-16" name="unit" inputmode="numeric" value={gear.unit ?? 1} /></label
+        >Lowest U <input class="field w-16" name="unit" inputmode="numeric" bind:value={own.unit} /></label
       >
       <label class="grid gap-0.5"
         >High, U <input
           class="field w-16"
           name="heightUnits"
           inputmode="numeric"
-          value={gear.heightUnits ?? 1}
+          bind:value={own.heightUnits}
         /></label
       >
     {/if}

@@ -91,7 +91,7 @@
                   name="name"
                   required
                   maxlength="64"
-                  value={sender.name}
+                  defaultValue={sender.name}
                 /></label
               >
               <label class="grid gap-0.5"

@@ -153,7 +153,13 @@
           class="grid gap-2"
         >
           <label class="grid gap-0.5"
-            >Name <input class="field" name="name" required maxlength="64" value={source.name} /></label
+            >Name <input
+              class="field"
+              name="name"
+              required
+              maxlength="64"
+              defaultValue={source.name}
+            /></label
           >
           <label class="grid gap-0.5"
             >{source.isPolled ? 'Ask every, s' : 'Pushes every, s'}
@@ -161,14 +167,14 @@
               class="field"
               name="intervalSeconds"
               inputmode="numeric"
-              value={source.intervalSeconds}
+              defaultValue={source.intervalSeconds}
             /></label
           >
           <label class="grid gap-0.5">
             What appears later
-            <select class="field" name="newItems" value={source.newItems}>
-              <option value="take">is watched at once</option>
-              <option value="ask">waits until somebody says</option>
+            <select class="field" name="newItems">
+              <option value="take" selected={source.newItems === 'take'}>is watched at once</option>
+              <option value="ask" selected={source.newItems === 'ask'}>waits until somebody says</option>
             </select>
           </label>
           <input type="hidden" name="slower" value={JSON.stringify(slower)} />
