@@ -33,7 +33,9 @@ function answer(url: string, user: string): unknown {
     asked.set(user, [...readings, { beganMs: Date.now(), endedMs: Date.now() }])
     return { Members: [{ '@odata.id': '/redfish/v1/Systems/1' }] }
   }
-  readings.at(-1)!.endedMs = Date.now()
+  // What was under way when the list was emptied belongs to nothing that is counted.
+  const last = readings.at(-1)
+  if (last !== undefined) last.endedMs = Date.now()
   return { '@odata.id': url, Id: '1', Name: user, SerialNumber: `SN-${user}`, PowerState: 'On' }
 }
 
