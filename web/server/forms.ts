@@ -47,16 +47,21 @@ const tagList = z
   )
   .pipe(z.array(z.string().max(40, 'A tag has at most 40 characters')).max(20, 'A gear has at most 20 tags'))
 
-/** What people say of a gear. Without a rack it is in the stock. */
-export const gearForm = z.object({
-  name: name('a name for the gear'),
-  tags: tagList,
+/** Where a gear stands; without a rack nowhere yet. */
+const placeFields = {
   rackId: z
     .string()
     .regex(/^\d{0,9}$/, 'Choose a rack')
     .default(''),
   unit: wholeNumber('The lowest unit').pipe(z.number().min(1, 'The lowest unit of a rack is 1')).default(1),
   heightUnits: wholeNumber('The height').pipe(z.number().min(1, 'A gear is at least 1 U high')).default(1),
+}
+
+/** What people say of a gear. Without a rack it is in the stock. */
+export const gearForm = z.object({
+  name: name('a name for the gear'),
+  tags: tagList,
+  ...placeFields,
 })
 export type GearForm = z.infer<typeof gearForm>
 /** Two gear: `a` is kept where they are one. */
@@ -282,12 +287,7 @@ export const saveForm = z.object({
   newItems: z.enum(['take', 'ask']),
   tags: tagList.default([]),
   left: leftKeys,
-  rackId: z
-    .string()
-    .regex(/^\d{0,9}$/, 'Choose a rack')
-    .default(''),
-  unit: wholeNumber('The lowest unit').pipe(z.number().min(1, 'The lowest unit of a rack is 1')).default(1),
-  heightUnits: wholeNumber('The height').pipe(z.number().min(1, 'A gear is at least 1 U high')).default(1),
+  ...placeFields,
 })
 export type SaveForm = z.infer<typeof saveForm>
 
