@@ -13,6 +13,7 @@ export const MEASURE_GROUPS = [
   'Network',
   'Climate',
   'Reachability',
+  'Watching',
 ] as const
 export type MeasureGroup = (typeof MEASURE_GROUPS)[number]
 
@@ -98,6 +99,10 @@ export const MEASURES = {
   'hw.network.io.transmit': gauge('Sent', 'bytePerSecond', 0, 'Network'),
   'hw.network.errors': gauge('Errors', 'perSecond', 2, 'Network'),
   'hw.network.bandwidth.utilization': gauge('Bandwidth used', 'ratio', 1, 'Network'),
+  'system.filesystem.inodes.utilization': gauge('Inodes used', 'ratio', 1, 'Space'),
+  'system.volume.claim': state('Claim', 'Space', { 0: 'bound', 1: 'pending', 2: 'lost' }),
+  'hw.fuel': gauge('Fuel', 'ratio', 0, 'Power'),
+  'hw.signal': gauge('Signal strength', 'decibelMilliwatt', 0, 'Reachability'),
   'net.reachable': state('Service', 'Reachability', { 0: 'not reached', 1: 'reached' }),
   'net.response_time': gauge('Response time', 'millisecond', 1, 'Reachability'),
   'net.loss': gauge('Lost', 'ratio', 0, 'Reachability'),
@@ -115,6 +120,15 @@ export const MEASURES = {
   'system.filesystem.utilization': gauge('Space used', 'ratio', 1, 'Space'),
   'system.filesystem.usage': gauge('Used', 'byte', 0, 'Space'),
   'system.filesystem.limit': gauge('Capacity', 'byte', 0, 'Space'),
+  // Of the watching itself.
+  'watch.collector': state('Collector', 'Watching', { 0: 'not heard', 1: 'at work' }),
+  'watch.sources': gauge('Sources read', 'count', 0, 'Watching'),
+  'watch.delay': gauge('From reading to judged', 'millisecond', 0, 'Watching'),
+  'watch.spool': gauge('Waits on disk', 'byte', 0, 'Watching'),
+  'watch.answer': gauge('Answers in', 'millisecond', 1, 'Watching'),
+  'watch.stuck': gauge('Stuck for', 'second', 0, 'Watching'),
+  'watch.messages': gauge('Messages waiting', 'count', 0, 'Watching'),
+  'watch.heartbeat': gauge('Heartbeats missed', 'count', 0, 'Watching'),
 } as const satisfies Record<string, Measure>
 
 export type MeasureKey = keyof typeof MEASURES

@@ -10,6 +10,8 @@ export interface GearKindEntry {
   readonly drawing: Drawing
   /** It stands in a rack. */
   readonly isRacked: boolean
+  /** It stands on the floor, or hangs on a wall or a rack. */
+  readonly isFloor: boolean
 }
 
 export interface PartKindEntry {
@@ -24,21 +26,44 @@ export interface PartKindEntry {
 
 /** Kinds of gear. */
 export const GEAR_KINDS = {
-  server: { label: 'Server', plural: 'servers', drawing: 'front', isRacked: true },
-  host: { label: 'Host', plural: 'hosts', drawing: 'front', isRacked: true },
-  chassis: { label: 'Chassis', plural: 'chassis', drawing: 'front', isRacked: true },
-  machine: { label: 'Virtual machine', plural: 'virtual machines', drawing: 'readings', isRacked: false },
-  array: { label: 'Array', plural: 'arrays', drawing: 'front', isRacked: true },
-  store: { label: 'Datastore', plural: 'datastores', drawing: 'readings', isRacked: false },
-  volume: { label: 'Volume', plural: 'volumes', drawing: 'readings', isRacked: false },
-  switch: { label: 'Switch', plural: 'switches', drawing: 'front', isRacked: true },
-  ups: { label: 'UPS', plural: 'UPS units', drawing: 'path', isRacked: true },
-  pdu: { label: 'PDU', plural: 'PDUs', drawing: 'front', isRacked: true },
-  meter: { label: 'Meter', plural: 'meters', drawing: 'front', isRacked: true },
-  cooling: { label: 'Cooling unit', plural: 'cooling units', drawing: 'front', isRacked: false },
-  probe: { label: 'Probe', plural: 'probes', drawing: 'front', isRacked: false },
-  door: { label: 'Door', plural: 'doors', drawing: 'readings', isRacked: false },
-  service: { label: 'Service', plural: 'services', drawing: 'readings', isRacked: false },
+  server: { label: 'Server', plural: 'servers', drawing: 'front', isRacked: true, isFloor: false },
+  host: { label: 'Host', plural: 'hosts', drawing: 'front', isRacked: true, isFloor: false },
+  chassis: { label: 'Chassis', plural: 'chassis', drawing: 'front', isRacked: true, isFloor: false },
+  machine: {
+    label: 'Virtual machine',
+    plural: 'virtual machines',
+    drawing: 'readings',
+    isRacked: false,
+    isFloor: false,
+  },
+  array: { label: 'Array', plural: 'arrays', drawing: 'front', isRacked: true, isFloor: false },
+  store: { label: 'Datastore', plural: 'datastores', drawing: 'readings', isRacked: false, isFloor: false },
+  volume: { label: 'Volume', plural: 'volumes', drawing: 'readings', isRacked: false, isFloor: false },
+  switch: { label: 'Switch', plural: 'switches', drawing: 'front', isRacked: true, isFloor: false },
+  ups: { label: 'UPS', plural: 'UPS units', drawing: 'path', isRacked: true, isFloor: true },
+  pdu: { label: 'PDU', plural: 'PDUs', drawing: 'front', isRacked: true, isFloor: false },
+  meter: { label: 'Meter', plural: 'meters', drawing: 'front', isRacked: true, isFloor: false },
+  cooling: {
+    label: 'Cooling unit',
+    plural: 'cooling units',
+    drawing: 'front',
+    isRacked: false,
+    isFloor: true,
+  },
+  probe: { label: 'Probe', plural: 'probes', drawing: 'front', isRacked: false, isFloor: true },
+  door: { label: 'Door', plural: 'doors', drawing: 'readings', isRacked: false, isFloor: true },
+  rope: { label: 'Leak rope', plural: 'leak ropes', drawing: 'readings', isRacked: false, isFloor: true },
+  camera: { label: 'Camera', plural: 'cameras', drawing: 'readings', isRacked: false, isFloor: true },
+  recorder: { label: 'Recorder', plural: 'recorders', drawing: 'readings', isRacked: true, isFloor: false },
+  generator: { label: 'Generator', plural: 'generators', drawing: 'front', isRacked: false, isFloor: true },
+  watcher: {
+    label: 'Watcher',
+    plural: 'watchers',
+    drawing: 'front',
+    isRacked: false,
+    isFloor: false,
+  },
+  service: { label: 'Service', plural: 'services', drawing: 'readings', isRacked: false, isFloor: false },
 } as const satisfies Record<string, GearKindEntry>
 export type GearKind = keyof typeof GEAR_KINDS
 export const isGearKind = (value: string): value is GearKind => Object.hasOwn(GEAR_KINDS, value)
@@ -62,7 +87,12 @@ export const PART_KINDS = {
   phase: { label: 'Phase', telling: ['hw.current', 'hw.voltage'] },
   leak: { label: 'Leak detector', telling: ['hw.leak'] },
   pump: { label: 'Pump', telling: ['hw.status'] },
+  pool: { label: 'Pool', telling: ['system.filesystem.utilization', 'hw.status'] },
   controller: { label: 'Storage controller', telling: ['hw.status'] },
+  collector: { label: 'Collector', telling: ['watch.collector'] },
+  database: { label: 'Database', telling: ['watch.answer'] },
+  means: { label: 'Means', telling: ['watch.stuck'] },
+  heartbeat: { label: 'Heartbeat', telling: ['watch.heartbeat'] },
   register: { label: 'Register', telling: [] },
 } as const satisfies Record<string, PartKindEntry>
 export type PartKind = keyof typeof PART_KINDS

@@ -74,14 +74,31 @@ export interface Gap {
   readonly toMs: number
 }
 
-/** Spans in which nothing was heard: two neighbours further apart than `longestMs`, and the open end up to `untilMs`. */
+/** Steps on each side by which it is judged how close readings usually are. */
+const AROUND = 4
+/** So many times the usual step is still the usual: a source that was asked seldom then was not silent. */
+const USUAL = 3
+
+/**
+ * Spans in which nothing was heard: two neighbours further apart than `longestMs`, and the open end up to `untilMs`. Where
+ * the readings around are as far apart, the source was asked less often then, and nothing was missed.
+ */
 export function findGaps(times: ArrayLike<number>, longestMs: number, untilMs: number): Gap[] {
   const gaps: Gap[] = []
   for (let index = 1; index < times.length; index += 1) {
-    if (times[index]! - times[index - 1]! > longestMs)
+    const step = times[index]! - times[index - 1]!
+    if (step > longestMs && step > USUAL * usualStep(times, index))
       gaps.push({ fromMs: times[index - 1]!, toMs: times[index]! })
   }
   const last = times.length > 0 ? times[times.length - 1]! : null
   if (last !== null && untilMs - last > longestMs) gaps.push({ fromMs: last, toMs: untilMs })
   return gaps
+}
+
+/** The median of the steps around one; 0 where there are too few to tell. */
+function usualStep(times: ArrayLike<number>, index: number): number {
+  const steps: number[] = []
+  for (let at = Math.max(1, index - AROUND); at <= Math.min(times.length - 1, index + AROUND); at += 1)
+    steps.push(times[at]! - times[at - 1]!)
+  return steps.length <= AROUND ? 0 : steps.sort((a, b) => a - b)[steps.length >> 1]!
 }

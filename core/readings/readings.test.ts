@@ -81,6 +81,16 @@ test('gaps are where neighbours are too far apart, and the open end', () => {
   expect(findGaps([], 30, 100)).toEqual([])
 })
 
+test('where a source was asked less often nothing was missed; a silence within is still one', () => {
+  const seldom = Array.from({ length: 12 }, (_, index) => index * 300)
+  const often = Array.from({ length: 30 }, (_, index) => 3300 + (index + 1) * 10)
+  expect(findGaps([...seldom, ...often], 30, 3610)).toEqual([])
+  const silent = seldom.filter((at) => at < 900 || at > 2100)
+  expect(findGaps([...silent, ...often], 30, 3610)).toEqual([{ fromMs: 600, toMs: 2400 }])
+  const quiet = often.filter((at) => at < 3400 || at > 3500)
+  expect(findGaps([...seldom, ...quiet], 30, 3610)).toEqual([{ fromMs: 3390, toMs: 3510 }])
+})
+
 describe('slots of time', () => {
   test('a source is read once in every interval, always at its phase', () => {
     fc.assert(

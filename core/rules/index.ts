@@ -1,14 +1,104 @@
 export {
-  type Rule,
+  type Band,
+  type BandRule,
+  type ChangeRule,
+  type CountRule,
+  companionOf,
+  EVERYWHERE,
+  type Half,
+  isSeriesRule,
+  lasting,
   type LevelRule,
-  type StateRule,
+  type Line,
+  lineOf,
+  measureOfRule,
+  MOST_COUNTED,
   type NoDataRule,
-  type Severity,
+  ofLast,
+  type PairRule,
+  type Persistence,
+  type Quantity,
+  type RateRule,
+  type Rule,
+  type RuleKind,
   type Sample,
+  type Scope,
+  type SeriesRule,
   SEVERITIES,
+  type Severity,
+  type SilentRule,
+  type StateRule,
+  type TextRule,
+  type Where,
   worst,
 } from './rule.ts'
-export { judge, type Verdict, windowLength } from './judge.ts'
-export { lineInForce, ruleCovers, type Subject } from './scope.ts'
+export {
+  judge,
+  type Judge,
+  judgeFor,
+  resume,
+  type Standing,
+  type Verdict,
+  verdictOf,
+  windowLength,
+} from './judge.ts'
+export {
+  byPrecedence,
+  contestOf,
+  type InForce,
+  isAt,
+  type KeptRule,
+  PRECEDENCE,
+  ruleCovers,
+  rulesInForce,
+  rulesInForceFor,
+  scopeCovers,
+  type Subject,
+} from './scope.ts'
 export { DEFAULT_RULES } from './defaults.ts'
-export { alertTitle, alertReason, clearedReason, type Told, listNames } from './sentences.ts'
+export {
+  alertTitle,
+  alertReason,
+  clearedReason,
+  silentReason,
+  silentTitle,
+  type Told,
+  listNames,
+} from './sentences.ts'
+export {
+  formatDifference,
+  formatQuantity,
+  kindWords,
+  lineWords,
+  lower,
+  persistenceOf,
+  persistenceWords,
+  quantityWords,
+  ruleWords,
+} from './words.ts'
+export {
+  type Accepted,
+  type AcceptVerdict,
+  compareAccepted,
+  holdsAt,
+  isQuieted,
+  type QuietScope,
+  type QuietSubject,
+  type QuietTime,
+} from './quiet.ts'
+export { textMatcher, textReason, textTitle, TextWindow } from './texts.ts'
+export { countAsLevel, type Counted, countReason, countTitle, isMemberBeyond } from './counts.ts'
+export {
+  LineSearch,
+  moveLine,
+  type RehearsableRule,
+  type RehearsalRequest,
+  type RehearsalResult,
+  type Rehearsed,
+  type RehearsedSubject,
+  rehearseSeries,
+  type Stretch,
+  summarise,
+} from './rehearse.ts'
+export { countedCurve, gapsOf, mergedTimes } from './rehearseOthers.ts'
+export { fieldsOfRule, type Filled, RULE_KINDS, type RuleFields, ruleFromFields } from './fields.ts'

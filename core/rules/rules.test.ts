@@ -1,127 +1,22 @@
 import { describe, expect, test } from 'vitest'
-import fc from 'fast-check'
 import {
   alertReason,
   alertTitle,
   DEFAULT_RULES,
-  judge,
-  type LevelRule,
-  lineInForce,
+  isSeriesRule,
   listNames,
-  type StateRule,
+  type SeriesRule,
   type Told,
   worst,
 } from './index.ts'
 
+const shipped = (key: string): SeriesRule => {
+  const rule = DEFAULT_RULES.find((each) => each.key === key)
+  if (rule === undefined || !isSeriesRule(rule)) throw new Error(key)
+  return rule
+}
+
 const plain = (text: string): string => text.replaceAll(/[\u00a0\u202f]/g, ' ')
-const samples = (...values: number[]) => values.map((value, index) => ({ atMs: index * 10_000, value }))
-const level = (rest: Partial<LevelRule>): LevelRule => ({
-  kind: 'level',
-  key: 'k',
-  name: 'n',
-  why: 'w',
-  measure: 'system.cpu.utilization',
-  gearKind: null,
-  partKind: null,
-  direction: 'above',
-  warning: 0.85,
-  critical: 0.95,
-  k: 4,
-  n: 6,
-  ...rest,
-})
-
-describe('level, k of n', () => {
-  test('4 of 6 holds on the fourth breach and not on the third', () => {
-    const values = [0.9, 0.1, 0.9, 0.9]
-    expect(judge(level({}), samples(...values))).toEqual({ kind: 'clear' })
-    expect(judge(level({}), samples(...values, 0.9))).toEqual({
-      kind: 'holds',
-      severity: 'warning',
-      breaches: 4,
-      of: 5,
-      sinceMs: 0,
-    })
-  })
-  test('a breach of the critical line also counts as one of the warning line', () => {
-    expect(judge(level({}), samples(0.99, 0.9, 0.99, 0.9))).toMatchObject({ severity: 'warning' })
-    expect(judge(level({}), samples(0.99, 0.99, 0.99, 0.99))).toMatchObject({ severity: 'critical' })
-  })
-  test('only the last n readings count', () => {
-    expect(judge(level({ k: 2, n: 2 }), samples(0.9, 0.9, 0.9, 0.1))).toEqual({ kind: 'clear' })
-  })
-  test('a reading on the line is not beyond it', () => {
-    expect(judge(level({ k: 1, n: 1 }), samples(0.85))).toEqual({ kind: 'clear' })
-    expect(judge(level({ k: 1, n: 1, direction: 'below', warning: 10, critical: 5 }), samples(10))).toEqual({
-      kind: 'clear',
-    })
-  })
-  test('a rule with a critical line only never warns', () => {
-    const rule = level({ k: 1, n: 1, warning: null, critical: 0.95 })
-    expect(judge(rule, samples(0.97))).toMatchObject({ severity: 'critical' })
-    expect(judge(rule, samples(0.9))).toEqual({ kind: 'clear' })
-  })
-  test('no readings hold nothing', () => {
-    expect(judge(level({}), [])).toEqual({ kind: 'clear' })
-  })
-  test('more readings beyond the line never make it milder', () => {
-    const rank = { clear: 0, warning: 1, critical: 2 }
-    const severity = (values: number[]): number => {
-      const verdict = judge(level({ k: 3, n: 5 }), samples(...values))
-      return rank[verdict.kind === 'clear' ? 'clear' : verdict.severity]
-    }
-    fc.assert(
-      fc.property(
-        fc.array(fc.double({ min: 0, max: 1, noNaN: true }), { minLength: 5, maxLength: 5 }),
-        fc.nat(4),
-        (values, index) => {
-          const raised = values.with(index, 1)
-          expect(severity(raised)).toBeGreaterThanOrEqual(severity(values))
-        },
-      ),
-    )
-  })
-})
-
-describe('state', () => {
-  const rule = DEFAULT_RULES.find((each): each is StateRule => each.key === 'ups-source')!
-  test.each([
-    { value: 3, expected: 'clear' },
-    { value: 5, expected: 'critical' },
-    { value: 4, expected: 'warning' },
-    { value: 99, expected: 'clear' },
-  ])('output source $value is $expected', ({ value, expected }) => {
-    const verdict = judge(rule, samples(value))
-    expect(verdict.kind === 'clear' ? 'clear' : verdict.severity).toBe(expected)
-  })
-})
-
-describe('the line in force', () => {
-  test('the more specific rule wins, whatever the order', () => {
-    const general = level({ key: 'general' })
-    const ofServers = level({ key: 'servers', gearKind: 'server' })
-    const subject = { measure: 'system.cpu.utilization', gearKind: 'server', partKind: null } as const
-    expect(lineInForce([general, ofServers], subject)?.key).toBe('servers')
-    expect(lineInForce([ofServers, general], subject)?.key).toBe('servers')
-    expect(lineInForce([ofServers, general], { ...subject, gearKind: 'machine' })?.key).toBe('general')
-  })
-  test('temperatures of processors and of the air have lines of their own', () => {
-    const at = (partKind: 'processor' | 'sensor' | 'battery') =>
-      lineInForce(DEFAULT_RULES, { measure: 'hw.temperature', gearKind: 'server', partKind })?.key ?? null
-    expect([at('processor'), at('sensor'), at('battery')]).toEqual(['processor-hot', 'inlet-warm', null])
-  })
-  test('shipped rules have keys of their own, lines in order, and windows that can fill', () => {
-    expect(new Set(DEFAULT_RULES.map((rule) => rule.key)).size).toBe(DEFAULT_RULES.length)
-    for (const rule of DEFAULT_RULES) {
-      if (rule.kind === 'noData') continue
-      expect(rule.k).toBeLessThanOrEqual(rule.n)
-      if (rule.kind === 'level' && rule.warning !== null && rule.critical !== null) {
-        expect(Math.sign(rule.critical - rule.warning)).toBe(rule.direction === 'above' ? 1 : -1)
-      }
-    }
-  })
-})
-
 describe('sentences', () => {
   const told = (rest: Partial<Told>): Told => ({
     gearName: 'petrel-07',
@@ -207,14 +102,14 @@ describe('sentences', () => {
     expect(plain(alertTitle(given))).toBe(title)
   })
   test('a reason has the value, the line and the count', () => {
-    const rule = DEFAULT_RULES.find((each) => each.key === 'fan-slow')!
+    const rule = shipped('fan-slow')
     const verdict = { kind: 'holds', severity: 'critical', breaches: 2, of: 3, sinceMs: 0 } as const
     expect(plain(alertReason(rule, told({}), verdict))).toBe(
       '0 rpm, below the line of 1 800 rpm, in 2 of the last 3 readings.',
     )
   })
   test('the reason of an outage names the new status', () => {
-    const rule = DEFAULT_RULES.find((each) => each.key === 'ups-source')!
+    const rule = shipped('ups-source')
     const given = told({
       gearKind: 'ups',
       partName: null,

@@ -1,34 +1,145 @@
 import type { GearKind, MeasureKey, PartKind } from '../measures/index.ts'
-import type { LevelRule, Rule, StateRule } from './rule.ts'
+import { measureOfRule, type Rule, type Scope, type Where } from './rule.ts'
 
 /** What a series is about, as far as scopes ask. */
 export interface Subject {
   readonly measure: MeasureKey
   readonly gearKind: GearKind
   readonly partKind: PartKind | null
+  readonly gearId: number
+  readonly partId: number | null
+  readonly tags: readonly string[]
+  readonly roomId: number | null
+  readonly rackId: number | null
+  readonly cluster: string | null
+  readonly groupIds: readonly number[]
+}
+
+/** A rule as it is kept: shipped with the application, or one of this installation. */
+export interface KeptRule {
+  readonly id: number
+  readonly rule: Rule
+  readonly isDefault: boolean
+  readonly isOn: boolean
+}
+
+/** From the widest to the narrowest: what stands later wins. */
+export const PRECEDENCE: readonly Where['kind'][] = [
+  'everywhere',
+  'tag',
+  'room',
+  'rack',
+  'cluster',
+  'group',
+  'gear',
+  'part',
+]
+
+export function isAt(where: Where, subject: Omit<Subject, 'measure' | 'gearKind' | 'partKind'>): boolean {
+  switch (where.kind) {
+    case 'everywhere':
+      return true
+    case 'tag':
+      return subject.tags.includes(where.tag)
+    case 'room':
+      return subject.roomId === where.id
+    case 'rack':
+      return subject.rackId === where.id
+    case 'cluster':
+      return subject.cluster === where.name
+    case 'group':
+      return subject.groupIds.includes(where.id)
+    case 'gear':
+      return subject.gearId === where.id
+    case 'part':
+      return subject.partId === where.id
+  }
 }
 
 /** A scope that names a kind covers that kind only; `null` covers every kind. */
-export function ruleCovers(rule: LevelRule | StateRule, subject: Subject): boolean {
-  return (
-    rule.measure === subject.measure &&
-    (rule.gearKind === null || rule.gearKind === subject.gearKind) &&
-    (rule.partKind === null || rule.partKind === subject.partKind)
-  )
+export const scopeCovers = (scope: Scope, subject: Omit<Subject, 'measure'>): boolean =>
+  (scope.gearKind === null || scope.gearKind === subject.gearKind) &&
+  (scope.partKind === null || scope.partKind === subject.partKind) &&
+  isAt(scope.where, subject)
+
+export const ruleCovers = (rule: Rule, subject: Subject): boolean =>
+  measureOfRule(rule) === subject.measure && scopeCovers(rule.scope, subject)
+
+/**
+ * Rules that say the same of a series stand against each other, and one of them is in force; the others are overridden.
+ * A level above and one below say different things, and both are in force.
+ */
+export function contestOf(rule: Rule): string {
+  switch (rule.kind) {
+    case 'level':
+      return `level ${rule.direction} ${againstWhat(rule.of.with)}`
+    case 'band':
+      return `band ${againstWhat(rule.of.with)}`
+    case 'rate':
+      return `rate ${rule.direction} ${againstWhat(rule.of.with)}`
+    case 'pair':
+      return `pair ${rule.first.direction} ${rule.second.measure} ${rule.second.direction}`
+    case 'text':
+      return `text ${rule.pattern}`
+    case 'count':
+      return `count ${rule.member.kind === 'level' ? rule.member.direction : 'state'}`
+    default:
+      return rule.kind
+  }
+}
+
+const againstWhat = (other: { readonly how: string; readonly measure: MeasureKey } | null): string =>
+  other === null ? '' : `${other.how} ${other.measure}`
+
+export interface InForce {
+  readonly kept: KeptRule
+  /** What it takes the place of, the next most specific first. */
+  readonly overrides: readonly KeptRule[]
 }
 
 /**
- * The one rule that is in force on a series: the most specific of those that cover it.
- * A kind of part is more specific than a kind of gear; ties go to the rule listed first.
+ * The rules in force on a series: of those that say the same, the most specific. The order is: the place of the scope
+ * (part before gear, group, cluster, rack, room, tag, everywhere), then a scope that names a kind of part, then one that
+ * names a kind of gear, then own before shipped, then the one that was made first.
  */
-export function lineInForce(rules: readonly Rule[], subject: Subject): LevelRule | StateRule | null {
-  let best: LevelRule | StateRule | null = null
-  for (const rule of rules) {
-    if (rule.kind === 'noData' || !ruleCovers(rule, subject)) continue
-    if (best === null || specificity(rule) > specificity(best)) best = rule
+export const rulesInForce = (rules: readonly KeptRule[], subject: Subject): InForce[] =>
+  settle(rules.filter((kept) => kept.isOn && ruleCovers(kept.rule, subject)))
+
+/** The same for rules that are about a gear as a whole, and not about a measure of it. */
+export const rulesInForceFor = (
+  rules: readonly KeptRule[],
+  gear: Omit<Subject, 'measure' | 'partKind' | 'partId'>,
+): InForce[] =>
+  settle(
+    rules.filter(
+      (kept) =>
+        kept.isOn &&
+        measureOfRule(kept.rule) === null &&
+        scopeCovers(kept.rule.scope, { ...gear, partKind: null, partId: null }),
+    ),
+  )
+
+function settle(rules: readonly KeptRule[]): InForce[] {
+  const contests = new Map<string, KeptRule[]>()
+  for (const kept of rules) {
+    const contest = contestOf(kept.rule)
+    const rivals = contests.get(contest)
+    if (rivals === undefined) contests.set(contest, [kept])
+    else rivals.push(kept)
   }
-  return best
+  return [...contests.values()].map((rivals) => {
+    const [first, ...overrides] = rivals.sort(byPrecedence)
+    return { kept: first!, overrides }
+  })
 }
 
-const specificity = (rule: LevelRule | StateRule): number =>
-  (rule.partKind === null ? 0 : 2) + (rule.gearKind === null ? 0 : 1)
+/** Before the other in precedence comes first. */
+export function byPrecedence(a: KeptRule, b: KeptRule): number {
+  return (
+    PRECEDENCE.indexOf(b.rule.scope.where.kind) - PRECEDENCE.indexOf(a.rule.scope.where.kind) ||
+    Number(b.rule.scope.partKind !== null) - Number(a.rule.scope.partKind !== null) ||
+    Number(b.rule.scope.gearKind !== null) - Number(a.rule.scope.gearKind !== null) ||
+    Number(a.isDefault) - Number(b.isDefault) ||
+    a.id - b.id
+  )
+}

@@ -1,7 +1,8 @@
 import { formatReading, measureOf, type GearKind, GEAR_KINDS, type MeasureKey } from '../measures/index.ts'
 import { formatElapsed } from '../units/index.ts'
-import type { Rule, Severity } from './rule.ts'
+import type { Persistence, SeriesRule, Severity } from './rule.ts'
 import type { Verdict } from './judge.ts'
+import { formatQuantity, lineWords, lower, quantityWords } from './words.ts'
 
 /** What an alert is about, in names. */
 export interface Told {
@@ -63,16 +64,57 @@ function minutesLeft({ companions }: Told): string {
 }
 
 /** Why an alert holds, with the value, the line and how many readings. */
-export function alertReason(rule: Rule, told: Told, verdict: Extract<Verdict, { kind: 'holds' }>): string {
+export function alertReason(
+  rule: SeriesRule,
+  told: Told,
+  verdict: Extract<Verdict, { kind: 'holds' }>,
+): string {
   const shown = formatReading(told.measure, told.value)
-  if (rule.kind === 'state') {
-    return [`${measureOf(told.measure).label} is ${shown}`, ...companionWords(told)].join('; ') + '.'
+  const line = lineWords(rule, verdict.severity) || lineWords(rule, 'critical')
+  const held = 'persistence' in rule ? heldWords(rule.persistence, verdict) : ''
+  const add = held === '' ? '' : `, ${held}`
+  switch (rule.kind) {
+    case 'state':
+      return (
+        [
+          `${measureOf(told.measure).label} is ${shown}${heldLong(rule.persistence)}`,
+          ...companionWords(told),
+        ].join('; ') + '.'
+      )
+    case 'change':
+      return `${measureOf(told.measure).label} changed to ${shown}.`
+    case 'pair': {
+      const other = told.companions?.[rule.second.measure]
+      const beside =
+        other === undefined
+          ? ''
+          : ` and ${lower(measureOf(rule.second.measure).label)} ${formatReading(rule.second.measure, other)}`
+      return `${measureOf(told.measure).label} ${shown}${beside}: ${line}${add}.`
+    }
+    case 'rate':
+      return `${shown}, ${line}${add}.`
+    case 'band':
+      return `${shown}, ${line}${add}.`
+    case 'level': {
+      if (rule.of.with === null)
+        return `${shown}, ${rule.direction} the line of ${line.slice(rule.direction.length + 1)}${add}.`
+      const other = told.companions?.[rule.of.with.measure]
+      const value =
+        other === undefined ? null : rule.of.with.how === 'ratio' ? told.value / other : told.value - other
+      return `${capital(quantityWords(rule.of))}${value === null ? '' : ` ${formatQuantity(rule.of, value)}`}, ${rule.direction} the line of ${line.slice(rule.direction.length + 1)}${add}.`
+    }
   }
-  if (rule.kind === 'noData') return 'Nothing heard.'
-  const line = verdict.severity === 'critical' ? rule.critical : (rule.warning ?? rule.critical)
-  const count = rule.n === 1 ? '' : `, in ${verdict.breaches} of the last ${verdict.of} readings`
-  return `${shown}, ${rule.direction} the line of ${formatReading(told.measure, line ?? 0)}${count}.`
 }
+
+const capital = (text: string): string => text.charAt(0).toUpperCase() + text.slice(1)
+
+function heldWords(persistence: Persistence, { breaches, of }: Extract<Verdict, { kind: 'holds' }>): string {
+  if (persistence.kind === 'duration') return `for ${formatElapsed(persistence.ms)}`
+  return persistence.n === 1 ? '' : `in ${breaches} of the last ${of} readings`
+}
+
+const heldLong = (persistence: Persistence): string =>
+  persistence.kind === 'duration' ? ` for longer than ${formatElapsed(persistence.ms)}` : ''
 
 /** The readings beside a state that make it plain: speed of a failed fan, charge and load of a UPS. */
 function companionWords({ measure, companions = {} }: Told): string[] {
@@ -92,6 +134,20 @@ function companionWords({ measure, companions = {} }: Told): string[] {
 export function clearedReason(told: Told, openedMs: number, clearedMs: number): string {
   return `Back to ${formatReading(told.measure, told.value)} after ${formatElapsed(clearedMs - openedMs)}.`
 }
+
+interface Named {
+  readonly gearName: string
+  readonly partName: string | null
+}
+
+/** A probe that its gateway does not hear, while the gateway is heard. */
+export const silentTitle = ({ gearName, partName }: Named, isHeard: boolean): string =>
+  `${partName === null ? gearName : `${partName} in ${gearName}`} is ${isHeard ? 'heard again' : 'not heard'}`
+
+export const silentReason = (forMs: number, isHeard: boolean): string =>
+  isHeard
+    ? `Heard again after ${formatElapsed(forMs)}.`
+    : `Its source is heard, and has said nothing of it for ${formatElapsed(forMs)}.`
 
 /** «a», «a and b», «a, b and c»; beyond `most` names the rest is a count. */
 export function listNames(names: readonly string[], most = 3): string {

@@ -23,10 +23,31 @@ export interface GearFinding {
   readonly idle?: string
 }
 
+/** A link between two gear of the same findings, or of parts of them. */
 export interface LinkFinding {
   readonly kind: LinkKind
   readonly from: string
   readonly to: string
+  readonly fromPart?: string | null
+  readonly toPart?: string | null
+}
+
+/** A gear that another source sees: by an identity, or else by its name. */
+export interface FarEnd {
+  readonly identities: readonly Identity[]
+  readonly name: string | null
+  /** Name of the part there, as the far side calls it. */
+  readonly part: string | null
+}
+
+/** A link with a far end: a neighbour on the wire, what hangs on an outlet. */
+export interface FarLinkFinding {
+  readonly kind: LinkKind
+  readonly gear: string
+  readonly part: string | null
+  /** Whether the link goes from this gear to the far one. */
+  readonly isFrom: boolean
+  readonly far: FarEnd
 }
 
 /** `value` is in the unit of the measure; `null` when the device has no value to give now. */
@@ -70,6 +91,7 @@ export interface MeanFinding {
 export interface Findings {
   readonly gear: readonly GearFinding[]
   readonly links: readonly LinkFinding[]
+  readonly farLinks?: readonly FarLinkFinding[]
   readonly readings: readonly ReadingFinding[]
   readonly counters?: readonly CounterFinding[]
   readonly means?: readonly MeanFinding[]

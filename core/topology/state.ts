@@ -1,7 +1,10 @@
 import type { Severity } from '../rules/index.ts'
 
-/** Worst first. `noData` stands after warning: what is known to be bad comes before what is not known. */
-export const GEAR_STATES = ['critical', 'warning', 'noData', 'well'] as const
+/**
+ * Worst first. `noData` stands after warning: what is known to be bad comes before what is not known. `quiet`: something
+ * holds, and somebody has quieted or accepted it.
+ */
+export const GEAR_STATES = ['critical', 'warning', 'noData', 'quiet', 'well'] as const
 export type GearState = (typeof GEAR_STATES)[number]
 
 export const worstState = (states: Iterable<GearState>): GearState => {
@@ -9,7 +12,7 @@ export const worstState = (states: Iterable<GearState>): GearState => {
   return GEAR_STATES.find((state) => seen.has(state)) ?? 'well'
 }
 
-/** The state of a gear from its open alerts and whether one of its sources is silent. */
-export function rollUp(openSeverities: Iterable<Severity>, hasSilentSource: boolean): GearState {
-  return worstState([...openSeverities, ...(hasSilentSource ? (['noData'] as const) : [])])
+/** The state of a gear from its open alerts, those that are quiet as such, and whether one of its sources is silent. */
+export function rollUp(open: Iterable<Severity | 'quiet'>, hasSilentSource: boolean): GearState {
+  return worstState([...open, ...(hasSilentSource ? (['noData'] as const) : [])])
 }

@@ -17,6 +17,7 @@ export const UNITS = {
   bytePerSecond: { symbol: 'B/s', ucum: 'By/s' },
   perSecond: { symbol: '/s', ucum: '/s' },
   byte: { symbol: 'B', ucum: 'By' },
+  decibelMilliwatt: { symbol: 'dBm', ucum: 'dB[mW]' },
   count: { symbol: '', ucum: '{count}' },
   state: { symbol: '', ucum: '' },
 } as const

@@ -9,29 +9,49 @@ export interface Foldable {
   readonly measure: MeasureKey | null
   readonly severity: Severity
   readonly openedAtMs: number
+  /** The open alert that explains it. */
+  readonly causeId?: number | null
+}
+
+export interface Folded<A> {
+  readonly lead: A
+  /** The same trouble of the same part, seen in another way. */
+  readonly folded: A[]
+  /** What the lead explains. */
+  readonly followOns: A[]
 }
 
 /**
- * One trouble seen in two ways is one row: alerts on the same part fold under the worst of them. Of equals a measured
+ * What follows from another open alert is folded under it. One trouble seen in two ways is one row: alerts on the same part fold under the worst of them. Of equals a measured
  * one goes before a device's word on its own health, then the oldest. Alerts on a gear as a whole, or on a source, stand for themselves.
  * @returns rows by severity, then newest first.
  */
-export function foldByPart<A extends Foldable>(alerts: readonly A[]): { lead: A; folded: A[] }[] {
+export function foldAlerts<A extends Foldable>(alerts: readonly A[]): Folded<A>[] {
   const groups = new Map<string, A[]>()
+  const followOns = new Map<string, A[]>()
+  const byId = new Map(alerts.map((alert) => [alert.id, alert]))
+  const keyOf = (alert: A): string => (alert.partId === null ? `alert ${alert.id}` : `part ${alert.partId}`)
   for (const alert of alerts) {
-    const key = alert.partId === null ? `alert ${alert.id}` : `part ${alert.partId}`
+    const cause = alert.causeId == null ? undefined : byId.get(alert.causeId)
+    if (cause !== undefined && cause.causeId == null) {
+      followOns.set(keyOf(cause), [...(followOns.get(keyOf(cause)) ?? []), alert])
+      continue
+    }
+    const key = keyOf(alert)
     groups.set(key, [...(groups.get(key) ?? []), alert])
   }
   const rank = (alert: A): number => SEVERITIES.indexOf(alert.severity)
+  // A cause is as bad as what follows from it.
+  const worstOf = ({ lead, followOns: own }: Folded<A>): number => Math.min(rank(lead), ...own.map(rank))
   const vague = (alert: A): number => (alert.measure === 'hw.status' ? 1 : 0)
   return [...groups.values()]
     .map((group) => {
       const [lead, ...folded] = group.sort(
         (a, b) => rank(a) - rank(b) || vague(a) - vague(b) || a.openedAtMs - b.openedAtMs || a.id - b.id,
       )
-      return { lead: lead!, folded }
+      return { lead: lead!, folded, followOns: followOns.get(keyOf(lead!)) ?? [] }
     })
-    .sort((a, b) => rank(a.lead) - rank(b.lead) || b.lead.openedAtMs - a.lead.openedAtMs)
+    .sort((a, b) => worstOf(a) - worstOf(b) || b.lead.openedAtMs - a.lead.openedAtMs)
 }
 
 /** Alerts that went away, newest first: of those that overlapped on one part only the newest is left. */

@@ -1,5 +1,5 @@
 import { describe, expect, test } from 'vitest'
-import { foldByPart, foldCleared, type Foldable, watchSentence } from './index.ts'
+import { foldAlerts, foldCleared, type Foldable, watchSentence } from './index.ts'
 
 const counts = { criticalUntaken: 0, criticalTaken: 0, warnings: 0, silentSources: 0, sources: 7, gear: 12 }
 
@@ -32,11 +32,11 @@ describe('folding', () => {
     ...rest,
   })
   test('one fan seen in two ways is one row, led by what was measured', () => {
-    const rows = foldByPart([alert(1, { partId: 5, measure: 'hw.status' }), alert(2, { partId: 5 })])
+    const rows = foldAlerts([alert(1, { partId: 5, measure: 'hw.status' }), alert(2, { partId: 5 })])
     expect(rows.map((row) => [row.lead.id, row.folded.map((each) => each.id)])).toEqual([[2, [1]]])
   })
   test('the worst leads, and rows come worst first, then newest', () => {
-    const rows = foldByPart([
+    const rows = foldAlerts([
       alert(1, { severity: 'warning' }),
       alert(2, { partId: 5, severity: 'warning' }),
       alert(3, { partId: 5, measure: 'hw.status' }),
@@ -45,7 +45,12 @@ describe('folding', () => {
     expect(rows.map((row) => row.lead.id)).toEqual([4, 3, 1])
   })
   test('alerts of a gear as a whole stand for themselves', () => {
-    expect(foldByPart([alert(1, {}), alert(2, {})])).toHaveLength(2)
+    expect(foldAlerts([alert(1, {}), alert(2, {})])).toHaveLength(2)
+  })
+  test('what follows from another is under it, and alone once that is gone', () => {
+    const [cause, follower] = [alert(1, { partId: 5 }), alert(2, { causeId: 1 })]
+    expect(foldAlerts([follower, cause])).toEqual([{ lead: cause, folded: [], followOns: [follower] }])
+    expect(foldAlerts([follower]).map(({ lead }) => lead.id)).toEqual([2])
   })
 })
 

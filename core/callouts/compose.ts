@@ -1,0 +1,119 @@
+import type { Severity } from '../rules/index.ts'
+import { formatClock } from '../units/index.ts'
+import type { TellEvent } from './callOut.ts'
+
+/** What a message says, before it has a form. */
+export interface Facts {
+  readonly event: TellEvent | 'test'
+  readonly site: string
+  readonly timeZone: string
+  readonly title: string
+  readonly reason: string
+  readonly place: string | null
+  readonly severity: Severity
+  readonly gear: string | null
+  readonly atMs: number
+  readonly link: string
+  /** Who is told, in words. */
+  readonly told: string
+  /** The name of the call-out. */
+  readonly because: string
+  /** Of a step that waited: how long the alert had stood by then, in words. */
+  readonly stillAfter: string | null
+}
+
+const WORDS = { opened: 'New', worse: 'Worse', cleared: 'Cleared', test: 'Test' } as const
+
+export const wordOf = ({ event, stillAfter }: Facts): string =>
+  event === 'opened' && stillAfter !== null ? `Still there after ${stillAfter}` : WORDS[event]
+
+export const subjectOf = (facts: Facts): string =>
+  `[${facts.site}] ${wordOf(facts)}: ${facts.title}${facts.place === null ? '' : ` (${facts.place})`}`
+
+/** A mail in plain text: the reason, where, when, and where to look. */
+export const plainOf = (facts: Facts): string =>
+  [
+    facts.reason,
+    '',
+    ...linesOf(facts).map(([label, text]) => `${`${label}:`.padEnd(8)}${text}`),
+    '',
+    footOf(facts),
+  ].join('\n')
+
+function linesOf(facts: Facts): [string, string][] {
+  return [
+    ...(facts.place === null ? [] : [['Where', facts.place] satisfies [string, string]]),
+    ['When', `${formatClock(facts.atMs, facts.timeZone)} (${facts.timeZone})`],
+    ['Look', facts.link],
+  ]
+}
+
+const footOf = ({ site, told, because }: Facts): string => `${site}, told to ${told}: ${because}`
+
+/** The same in HTML: nothing but text, one rule and one link, so that every program for mail shows it alike. */
+export function htmlOf(facts: Facts): string {
+  const rows = linesOf(facts)
+    .map(
+      ([label, text]) =>
+        `<tr><td style="padding:2px 16px 2px 0;color:#5b5f63">${label}</td><td style="padding:2px 0">${
+          label === 'Look'
+            ? `<a href="${escape(text)}" style="color:#1b1f23">${escape(text)}</a>`
+            : escape(text)
+        }</td></tr>`,
+    )
+    .join('')
+  return `<!doctype html>
+<html lang="en"><head><meta charset="utf-8"><title>${escape(subjectOf(facts))}</title></head>
+<body style="margin:0;padding:24px;background:#ffffff;color:#1b1f23;font:15px/1.45 sans-serif">
+<p style="margin:0 0 4px;color:#5b5f63">${escape(wordOf(facts))}${facts.event === 'cleared' || facts.event === 'test' ? '' : `, ${facts.severity}`}</p>
+<h1 style="margin:0 0 12px;font-size:20px;line-height:1.3">${escape(facts.title)}</h1>
+<p style="margin:0 0 16px">${escape(facts.reason)}</p>
+<table role="presentation" cellspacing="0" cellpadding="0" style="border-top:1px solid #c9ccce;padding-top:8px">${rows}</table>
+<p style="margin:16px 0 0;color:#5b5f63;font-size:13px">${escape(footOf(facts))}</p>
+</body></html>
+`
+}
+
+const ENTITIES: Readonly<Record<string, string>> = {
+  '&': '&amp;',
+  '<': '&lt;',
+  '>': '&gt;',
+  '"': '&quot;',
+  "'": '&#39;',
+}
+const escape = (text: string): string => text.replaceAll(/[&<>"']/g, (sign) => ENTITIES[sign]!)
+
+/** What a telephone shows: two parts of a long text, by GSM 03.38 of 153 signs each. */
+const LONGEST_TEXT = 306
+
+/** A short text: what, where, why as far as it fits, and the link whole. */
+export function shortOf(facts: Facts): string {
+  const head = `${wordOf(facts)}: ${facts.title}${facts.place === null ? '' : `, ${facts.place}`}.`
+  const room = LONGEST_TEXT - facts.link.length - 1
+  return `${cut(`${head} ${facts.reason}`.replaceAll(/\s+/gu, ' '), room)} ${facts.link}`
+}
+
+function cut(text: string, most: number): string {
+  if (text.length <= most) return text
+  const end = text.lastIndexOf(' ', most - 2)
+  return `${text.slice(0, end > most / 2 ? end : most - 2)} …`
+}
+
+/** What a hook receives, as JSON. `docs/callouts.md` publishes it. */
+export const documentOf = (id: string, alertId: number | null, facts: Facts) => ({
+  id,
+  event: facts.event,
+  site: facts.site,
+  callOut: facts.because,
+  stillAfter: facts.stillAfter,
+  at: new Date(facts.atMs).toISOString(),
+  alert: {
+    id: alertId,
+    title: facts.title,
+    reason: facts.reason,
+    severity: facts.severity,
+    gear: facts.gear,
+    place: facts.place,
+    link: facts.link,
+  },
+})

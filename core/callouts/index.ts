@@ -1,0 +1,27 @@
+export {
+  type After,
+  afterMs,
+  type CallOut,
+  type Deed,
+  type Hours,
+  isFirst,
+  MEANS_KINDS,
+  type MeansKind,
+  type Recipients,
+  type Step,
+  type TellEvent,
+} from './callOut.ts'
+export { isWithin, nextWithin } from './hours.ts'
+export { type DutyCalendar, onDuty, type Swap, type Turn, turnsBetween } from './duty.ts'
+export { type LastTold, type Telling, whenToTell } from './holdOff.ts'
+export { documentOf, type Facts, htmlOf, plainOf, shortOf, subjectOf, wordOf } from './compose.ts'
+export {
+  afterWords,
+  type CallNames,
+  deedWords,
+  hoursWords,
+  MEANS_WORDS,
+  severityWords,
+  stepsSentence,
+  weaknessesOf,
+} from './words.ts'

@@ -1,0 +1,117 @@
+import type { Severity } from '../rules/index.ts'
+import { writeSpan } from '../units/index.ts'
+import { type After, type CallOut, type Hours, isFirst, type MeansKind, type Step } from './callOut.ts'
+
+/** Names of what a call-out points to. */
+export interface CallNames {
+  readonly means: ReadonlyMap<number, { readonly name: string; readonly kind: MeansKind }>
+  readonly teams: ReadonlyMap<number, string>
+  readonly gear: ReadonlyMap<number, string>
+}
+
+const BY: Readonly<Record<MeansKind, string>> = {
+  mail: 'by mail',
+  text: 'by text',
+  hook: 'by hook',
+  screen: 'on screen',
+}
+export const MEANS_WORDS: Readonly<Record<MeansKind, string>> = {
+  mail: 'mail',
+  text: 'text message',
+  hook: 'web hook',
+  screen: 'on screen',
+}
+
+/** What a step does, in words that go on from «At once»: «night team by mail», «who is on duty of night team by text». */
+export function deedWords({ deed }: Step, names: CallNames): string {
+  if (deed.do === 'command') return `the command «${deed.name}» runs`
+  if (deed.do === 'stop')
+    return deed.gearId === null
+      ? 'the gear that it is about is asked to stop'
+      : `${names.gear.get(deed.gearId) ?? 'a gear that is gone'} is asked to stop`
+  const means = names.means.get(deed.meansId)
+  if (means === undefined) return 'nobody: its means is gone'
+  if (means.kind === 'screen') return 'every open screen'
+  if (means.kind === 'hook') return `the hook ${means.name}`
+  const team = deed.to === null ? 'nobody' : (names.teams.get(deed.to.teamId) ?? 'a team that is gone')
+  return `${deed.to?.kind === 'duty' ? `who of the ${team} is on duty` : `the ${team}`} ${BY[means.kind]}`
+}
+
+export const afterWords = (after: After): string =>
+  after.kind === 'span'
+    ? after.ms === 0
+      ? 'at once'
+      : `after ${writeSpan(after.ms)}`
+    : after.count === 0
+      ? 'at once'
+      : `after ${after.count} ${after.count === 1 ? 'interval' : 'intervals'}`
+
+/** All steps as one sentence: «At once the night team by mail; still there after 5 min and not taken: who of it is on duty by text.» */
+export function stepsSentence({ steps }: CallOut, names: CallNames): string {
+  if (steps.length === 0) return 'It has no step, and tells nobody.'
+  const parts = steps.map((step) => {
+    const what = deedWords(step, names)
+    if (isFirst(step)) return `at once ${what}`
+    return `still there ${afterWords(step.after)}${step.evenIfTaken ? '' : ' and not taken'}: ${what}`
+  })
+  const sentence = parts.join('; ')
+  return `${sentence[0]!.toUpperCase()}${sentence.slice(1)}.`
+}
+
+const DAYS = ['Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Saturday', 'Sunday'] as const
+const clock = (minute: number): string =>
+  `${String(Math.floor(minute / 60)).padStart(2, '0')}:${String(minute % 60).padStart(2, '0')}`
+
+export function hoursWords(hours: Hours | null): string {
+  if (hours === null) return 'at any hour'
+  const days = [...hours.days].sort((a, b) => a - b)
+  const isRow = days.length > 2 && days.every((day, index) => index === 0 || day === days[index - 1]! + 1)
+  const named =
+    days.length === 7
+      ? 'every day'
+      : isRow
+        ? `${DAYS[days[0]!]} to ${DAYS[days.at(-1)!]}`
+        : days.map((day) => DAYS[day]).join(', ')
+  return `${named} ${clock(hours.fromMinute)}–${clock(hours.toMinute)}`
+}
+
+export const severityWords = (severity: Severity): string =>
+  severity === 'critical' ? 'what is critical' : 'what is critical or a warning'
+
+/** What is weak about call-outs, each in a sentence with what mends it. A message goes to a group, never only to one person. */
+export function weaknessesOf(
+  callOuts: readonly CallOut[],
+  around: {
+    readonly names: CallNames
+    readonly membersOf: ReadonlyMap<number, number>
+    /** People of a team whom a means cannot reach, for want of an address or a number. */
+    readonly unreachable: (teamId: number, kind: MeansKind) => readonly string[]
+  },
+): string[] {
+  const found: string[] = []
+  const critical = callOuts.filter(({ steps }) => steps.some(({ deed }) => deed.do === 'tell'))
+  if (critical.length === 0) found.push('Nobody is told of anything: make a call-out.')
+  for (const { name, steps } of callOuts) {
+    const tells = steps.flatMap(({ deed }) => (deed.do === 'tell' ? [deed] : []))
+    const reach = tells.map(({ to, meansId }) => {
+      const kind = around.names.means.get(meansId)?.kind
+      if (kind === undefined) return 0
+      if (to === null) return Infinity
+      return to.kind === 'duty' ? 1 : (around.membersOf.get(to.teamId) ?? 0)
+    })
+    if (tells.length > 0 && reach.every((count) => count === 0))
+      found.push(`«${name}» reaches nobody: its team is empty or its means is gone.`)
+    else if (tells.length > 0 && reach.every((count) => count <= 1))
+      found.push(`«${name}» reaches one person only: add a step that tells a whole team.`)
+    for (const { to, meansId } of tells) {
+      const kind = around.names.means.get(meansId)?.kind
+      if (to === null || kind === undefined) continue
+      const missing = around.unreachable(to.teamId, kind)
+      if (missing.length > 0)
+        found.push(
+          `${missing.join(', ')} of the ${around.names.teams.get(to.teamId) ?? ''} cannot be reached by ${MEANS_WORDS[kind]}: ${kind === 'text' ? 'a telephone number' : 'a mail address'} is missing.`,
+        )
+    }
+  }
+  return [...new Set(found)]
+}

@@ -1,0 +1,46 @@
+/** A row of the inventory, as it is filtered: everything in words. */
+export interface Bookable {
+  readonly kind: string
+  readonly place: string
+  readonly warrantyEnds: string | null
+  /** All that is searched, in small letters. */
+  readonly words: string
+}
+
+export const WARRANTIES = ['ended', 'soon', 'later', 'unknown'] as const
+export type Warranty = (typeof WARRANTIES)[number]
+
+const DAY_MS = 86_400_000
+/** Within so many days a warranty ends soon: time to renew it, or to order. */
+export const SOON_DAYS = 90
+
+/** @param ends a day as `2027-03-31`; the warranty holds through that day, UTC */
+export function warrantyOf(ends: string | null, nowMs: number): Warranty {
+  if (ends === null) return 'unknown'
+  const leftDays = (Date.parse(`${ends}T00:00:00Z`) + DAY_MS - nowMs) / DAY_MS
+  return leftDays <= 0 ? 'ended' : leftDays <= SOON_DAYS ? 'soon' : 'later'
+}
+
+export interface BookFilter {
+  readonly words: string
+  readonly kind: string
+  readonly warranty: string
+  readonly place: string
+}
+
+/** From an address; what is not there does not filter. */
+export const bookFilterOf = (params: { get(name: string): string | null }): BookFilter => ({
+  words: (params.get('q') ?? '').trim().toLowerCase(),
+  kind: params.get('kind') ?? '',
+  warranty: params.get('warranty') ?? '',
+  place: params.get('place') ?? '',
+})
+
+/** Rows that fit: every word of the filter is somewhere in the row. */
+export function fitsBooks(row: Bookable, filter: BookFilter, nowMs: number): boolean {
+  if (filter.kind !== '' && row.kind !== filter.kind) return false
+  if (filter.place === 'stock' && row.place !== '') return false
+  if (filter.place === 'placed' && row.place === '') return false
+  if (filter.warranty !== '' && warrantyOf(row.warrantyEnds, nowMs) !== filter.warranty) return false
+  return filter.words === '' || filter.words.split(/\s+/).every((word) => row.words.includes(word))
+}
