@@ -152,6 +152,26 @@ const otherProtocol = ({ origin, protocol }: HttpTarget, seen: string): FetchFai
     seen,
   })
 
+/** Posts a JSON document; any answer of success will do. @throws FetchFailure as `getJson` does */
+export async function postJson(target: HttpTarget, path: string, body: unknown): Promise<void> {
+  const startedMs = performance.now()
+  try {
+    const reply = await request(new URL(path, target.origin), {
+      method: 'POST',
+      dispatcher: target.agent,
+      headers: { accept: 'application/json', 'content-type': 'application/json', ...target.headers },
+      body: JSON.stringify(body),
+      signal: target.signal,
+    })
+    await reply.body.dump({ limit: 16_384, signal: target.signal }).catch(() => undefined)
+    if (reply.statusCode < 200 || reply.statusCode >= 300)
+      throw new FetchFailure(await statusFailure(target, path, reply.statusCode))
+  } catch (error) {
+    if (error instanceof FetchFailure) throw error
+    throw new FetchFailure(await connectionFailure(error, target, performance.now() - startedMs))
+  }
+}
+
 async function statusFailure(target: HttpTarget, path: string, status: number): Promise<Failure> {
   const url = new URL(target.origin)
   const endpoint = endpointOf(url)

@@ -1,1 +1,10 @@
-export { endpointOf, FetchFailure, get, getJson, type HttpTarget, openAgent, type Reply } from './fetch.ts'
+export {
+  postJson,
+  endpointOf,
+  FetchFailure,
+  get,
+  getJson,
+  type HttpTarget,
+  openAgent,
+  type Reply,
+} from './fetch.ts'

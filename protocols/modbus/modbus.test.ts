@@ -51,7 +51,7 @@ describe('frames', () => {
 })
 
 test('the maps that come along are whole', () => {
-  expect(SHIPPED_MAPS.map(({ map }) => map.kind).sort()).toEqual(['cooling', 'meter', 'probe'])
+  expect(SHIPPED_MAPS.map(({ map }) => map.kind).sort()).toEqual(['cooling', 'generator', 'meter', 'probe'])
   for (const { map } of SHIPPED_MAPS) {
     expect(map.kind in GEAR_KINDS).toBe(true)
     const places = map.lines.map(({ part, measure }) => `${part} ${measure}`)

@@ -4,7 +4,7 @@ import type {
   CounterFinding,
   Findings,
   GearFinding,
-  LinkFinding,
+  FarLinkFinding,
   MeanFinding,
   PartFinding,
   ReadingFinding,
@@ -45,7 +45,7 @@ const DRIVE_PAGE = 'rack.drive.page'
  */
 export function momentsOf(request: ExportRequest): Moment[] {
   const gear = new Map<string, GearFinding>()
-  const links: LinkFinding[] = []
+  const links: FarLinkFinding[] = []
   const byInstant = new Map<number, Pushed>()
   for (const { resource, scopeMetrics } of request.resourceMetrics) {
     const attributes = attributeMap(resource.attributes)
@@ -93,7 +93,8 @@ export function momentsOf(request: ExportRequest): Moment[] {
       atMs,
       findings: {
         gear: [...gear.values()],
-        links,
+        links: [],
+        ...(links.length === 0 ? {} : { farLinks: links }),
         readings: [...readings, ...meansOf(readings)],
         ...(counters.length === 0 ? {} : { counters }),
         ...(means.length === 0 ? {} : { means }),
@@ -240,7 +241,8 @@ function attributeMap(list: ExportRequest['resourceMetrics'][number]['resource']
 function gearOf(attributes: Attributes): GearFinding | null {
   const kind = attributes.get('rack.kind') ?? 'host'
   const isSaid = attributes.has('rack.kind')
-  if (!isGearKind(kind)) throw new PayloadError(`rack.kind is «${kind}»; known are server, machine and store`)
+  if (!isGearKind(kind))
+    throw new PayloadError(`rack.kind is «${kind}»; known are server, machine, store and volume`)
   const id = attributes.get('host.id') || (isSaid ? '' : attributes.get('host.name'))
   if (!id && !isSaid) return null
   if (!id) throw new PayloadError(`a resource with rack.kind ${kind} has no host.id`)
@@ -251,6 +253,7 @@ function gearOf(attributes: Attributes): GearFinding | null {
     system: attributes.get('os.description'),
     cluster: attributes.get('rack.cluster'),
     processors: attributes.get('rack.processors'),
+    namespace: attributes.get('k8s.namespace.name'),
   }
   return {
     key: id,
@@ -267,11 +270,25 @@ function gearOf(attributes: Attributes): GearFinding | null {
   }
 }
 
-function linksOf(key: string, attributes: Attributes): LinkFinding[] {
-  const host = attributes.get('rack.host.id')
-  const stores = attributes.get('rack.store.ids')?.split(',').filter(Boolean) ?? []
+/** What it runs and stores on. The other end may be pushed by the same sender or another, or be asked by its own protocol. */
+function linksOf(key: string, attributes: Attributes): FarLinkFinding[] {
+  const list = (name: string): string[] => attributes.get(name)?.split(',').filter(Boolean) ?? []
+  const far = (id: string) => ({ identities: [{ kind: 'uuid' as const, value: id }], name: null, part: null })
+  const common = { gear: key, part: null }
   return [
-    ...(host ? [{ kind: 'hosts' as const, from: host, to: key }] : []),
-    ...stores.map((store) => ({ kind: 'stores-on' as const, from: key, to: store })),
+    ...list('rack.host.id').map((id) => ({ ...common, kind: 'hosts' as const, isFrom: false, far: far(id) })),
+    ...list('rack.store.ids').map((id) => ({
+      ...common,
+      kind: 'stores-on' as const,
+      isFrom: true,
+      far: far(id),
+    })),
+    // An array has a serial number, and no UUID that a host could know.
+    ...list('rack.array.serials').map((serial) => ({
+      ...common,
+      kind: 'stores-on' as const,
+      isFrom: true,
+      far: { identities: [{ kind: 'serial' as const, value: serial }], name: null, part: null },
+    })),
   ]
 }

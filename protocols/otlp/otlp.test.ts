@@ -172,7 +172,12 @@ describe('resources and gear', () => {
         { name: 'system.cpu.utilization', ms: 1, value: 1 },
       ]),
     )
-    expect(moment?.findings.links.map(({ kind, from, to }) => `${from} ${kind} ${to}`)).toEqual([
+    expect(
+      moment?.findings.farLinks?.map(({ kind, gear, isFrom, far }) => {
+        const other = far.identities[0]!.value
+        return isFrom ? `${gear} ${kind} ${other}` : `${other} ${kind} ${gear}`
+      }),
+    ).toEqual([
       `h hosts ${host['host.id']}`,
       `${host['host.id']} stores-on s1`,
       `${host['host.id']} stores-on s2`,

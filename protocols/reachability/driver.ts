@@ -1,5 +1,6 @@
 import { z } from 'zod'
 import { type Exchange, type Failure, whatHappened } from '#core/sources'
+import { type GearKind, isGearKind } from '#core/measures'
 import type { Findings } from '#core/topology'
 import type { Driver } from '#protocols/driver'
 import { echo } from './echo.ts'
@@ -17,8 +18,12 @@ export const reachabilityTarget = z.object({
   settings: z.object({
     authorityPem: z.string().nullable().default(null),
     fingerprint: z.string().nullable().default(null),
+    /** What people call it, and what it is. */
+    name: z.string().default(''),
+    kind: z.string().refine(isGearKind, 'This kind of gear is not known here').default('service'),
   }),
 })
+type Called = Pick<z.infer<typeof reachabilityTarget>['settings'], 'name' | 'kind'>
 
 /**
  * Whether a service is reached, and how fast: a TCP connection (RFC 9293), an answer of HTTP(S) with status 200, or ICMP echo. That
@@ -48,7 +53,7 @@ export const reachability: Driver = {
       if (echoes.failure?.kind === 'unsupported') return { kind: 'failed', failure: echoes.failure }
       return {
         kind: 'found',
-        found: findingsOf(url, {
+        found: reachFindings(url, settings, {
           failure: echoes.failure,
           tookMs: echoes.tookMs,
           validToMs: null,
@@ -64,7 +69,10 @@ export const reachability: Driver = {
       url.protocol === 'https:' ? shakeHands(endpoint, settings, timeoutMs) : null,
     ])
     const tookMs = performance.now() - startedMs
-    return { kind: 'found', found: findingsOf(url, { failure, tookMs, validToMs: validTo(certificate) }) }
+    return {
+      kind: 'found',
+      found: reachFindings(url, settings, { failure, tookMs, validToMs: validTo(certificate) }),
+    }
   },
 }
 
@@ -130,8 +138,10 @@ async function ask(
 const validTo = (hands: Awaited<ReturnType<typeof shakeHands>> | null): number | null =>
   hands?.certificate?.validToMs ?? null
 
-function findingsOf(
+/** What is told of a service from whether it was reached. */
+export function reachFindings(
   url: URL,
+  called: Called,
   seen: { failure: Failure | null; tookMs: number | null; validToMs: number | null; lost?: number },
 ): Findings {
   const key = url.href
@@ -146,8 +156,8 @@ function findingsOf(
     gear: [
       {
         key,
-        kind: 'service',
-        name: nameOf(url),
+        kind: called.kind as GearKind,
+        name: called.name || nameOf(url),
         identities: [],
         facts: {
           speaks: url.protocol.slice(0, -1),

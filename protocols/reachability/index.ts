@@ -1,1 +1,1 @@
-export { reachability, reachabilityTarget } from './driver.ts'
+export { reachability, reachabilityTarget, reachFindings } from './driver.ts'

@@ -1,3 +1,4 @@
+import type { FarLinkFinding } from '#core/topology'
 import { Collected, factsOf, healthOf, isThere, reading } from './collected.ts'
 import { addLeaks } from './enclosure.ts'
 import { gearFrom, type OneGear } from './gear.ts'
@@ -72,4 +73,34 @@ export function coolingFindings({ unit, pumps, connectors, leaks, environment }:
     'hw.temperature': reading(environment?.TemperatureCelsius),
   })
   return gearFrom('cooling', unit, { facts: factsOf({ firmware: unit.FirmwareVersion }), to })
+}
+
+const SUPPLY = /^(.+?)[ ,:/]+((?:power )?supply \d+|psu ?\d+)$/i
+
+/**
+ * What a power distribution unit says of both sides of it (DSP0268 Outlet `ElectricalConsumerNames`, Circuit
+ * `ElectricalSourceName`): names that people have given. «petrel-05 supply 1» is a supply of petrel-05.
+ */
+export function consumersOf({ unit, outlets, mains }: DistributionTree): FarLinkFinding[] {
+  const gear = unit['@odata.id']
+  const far = (name: string, part: string | null) => ({ identities: [], name, part })
+  const consumers = outlets.flatMap((outlet) =>
+    (outlet.ElectricalConsumerNames ?? []).flatMap((named): FarLinkFinding[] => {
+      if (named == null || named.trim() === '') return []
+      const [, name, part] = SUPPLY.exec(named.trim()) ?? []
+      const end = name === undefined ? far(named.trim(), null) : far(name, `supply ${/\d+$/.exec(part!)![0]}`)
+      return [{ kind: 'fed-by', gear, part: `outlet ${outlet.Id}`, isFrom: false, far: end }]
+    }),
+  )
+  const feeds = [...new Set(mains.flatMap((main) => main.ElectricalSourceName?.trim() || []))]
+  return [
+    ...consumers,
+    ...feeds.map((name) => ({
+      kind: 'fed-by' as const,
+      gear,
+      part: null,
+      isFrom: true,
+      far: far(name, null),
+    })),
+  ]
 }

@@ -1,9 +1,9 @@
 import type { Findings, LinkFinding } from '#core/topology'
 import { Collected, factsOf, healthOf, isThere } from './collected.ts'
 import { addEnclosure, wattsOf } from './enclosure.ts'
-import { coolingFindings, distributionFindings } from './equipment.ts'
+import { consumersOf, coolingFindings, distributionFindings } from './equipment.ts'
 import { gearFrom, type OneGear } from './gear.ts'
-import type { Enclosure, RedfishTree, SystemTree } from './walk.ts'
+import type { Enclosure, RedfishTree, StorageTree, SystemTree } from './walk.ts'
 
 /**
  * Gear, parts and readings of everything that a service has. What an enclosure of one system says is the system's; an
@@ -12,13 +12,21 @@ import type { Enclosure, RedfishTree, SystemTree } from './walk.ts'
  */
 export function findingsOf(tree: RedfishTree): Findings {
   const users = new Map<string, number>()
-  for (const uri of tree.systems.flatMap((system) => [...new Set(system.enclosures)]))
+  for (const uri of [...tree.systems, ...tree.arrays].flatMap((system) => [...new Set(system.enclosures)]))
     users.set(uri, (users.get(uri) ?? 0) + 1)
   const ofItsOwn = [...tree.enclosures.values()].filter((box) => users.get(box.chassis['@odata.id']) !== 1)
   const systems = tree.systems.map((system) =>
     systemFindings(
       system,
       [...new Set(system.enclosures)]
+        .filter((uri) => users.get(uri) === 1)
+        .flatMap((uri) => tree.enclosures.get(uri) ?? []),
+    ),
+  )
+  const arrays = tree.arrays.map((array) =>
+    arrayFindings(
+      array,
+      [...new Set(array.enclosures)]
         .filter((uri) => users.get(uri) === 1)
         .flatMap((uri) => tree.enclosures.get(uri) ?? []),
     ),
@@ -32,11 +40,18 @@ export function findingsOf(tree: RedfishTree): Findings {
   )
   const all = [
     ...systems,
+    ...arrays,
     ...chassis,
     ...tree.distributions.map(distributionFindings),
     ...tree.cooling.map(coolingFindings),
   ]
-  return { gear: all.map(({ gear }) => gear), links, readings: all.flatMap(({ readings }) => readings) }
+  const farLinks = tree.distributions.flatMap(consumersOf)
+  return {
+    gear: all.map(({ gear }) => gear),
+    links,
+    ...(farLinks.length === 0 ? {} : { farLinks }),
+    readings: all.flatMap(({ readings }) => readings),
+  }
 }
 
 function chassisFindings(box: Enclosure): OneGear {
@@ -83,7 +98,105 @@ function systemFindings(tree: SystemTree, enclosures: readonly Enclosure[]): One
       { 'hw.status': healthOf(module.Status) },
     )
   }
-  for (const drive of tree.drives) {
+  addDrives(to, tree.drives)
+  for (const port of tree.ethernets) addEthernet(to, port)
+  const isOfProcessor = (sensor: Parameters<ReturnType<typeof isOf>>[0]): boolean =>
+    tree.processors.some((cpu) => isOf(cpu['@odata.id'])(sensor))
+  for (const box of enclosures) addEnclosure(to, box, isOfProcessor)
+
+  const watts = enclosures.map(wattsOf).find((each) => each !== null)
+  to.own({ 'hw.power.state': powerState(system.PowerState), 'hw.power': watts ?? null })
+  const serial = system.SerialNumber ?? enclosures[0]?.chassis.SerialNumber
+  const macs = tree.ethernets.flatMap((port) => port.PermanentMACAddress ?? port.MACAddress ?? [])
+  return gearFrom(
+    'server',
+    { ...system, SerialNumber: serial },
+    {
+      identities: macs.map((value) => ({ kind: 'mac', value })),
+      name: system.HostName ?? null,
+      facts: factsOf({
+        firmware: system.BiosVersion,
+        controllerFirmware: tree.managers[0]?.FirmwareVersion,
+        memoryGiB: system.MemorySummary?.TotalSystemMemoryGiB,
+      }),
+      to,
+    },
+  )
+}
+
+/** A port of a system. One that nothing is plugged into is idle. */
+function addEthernet(to: Collected, port: SystemTree['ethernets'][number]): void {
+  const mac = port.PermanentMACAddress ?? port.MACAddress
+  const isUp = port.LinkStatus == null ? null : port.LinkStatus === 'LinkUp' ? 1 : 0
+  to.add(
+    {
+      key: `port ${port.Id}`,
+      kind: 'port',
+      name: port.Name ?? port.Id,
+      facts: factsOf({ mac, speedMbps: port.SpeedMbps }),
+      ...(port.LinkStatus === 'NoLink' || port.InterfaceEnabled === false ? { idle: 'no link' } : {}),
+    },
+    { 'hw.network.up': isUp },
+  )
+}
+
+/** An array: its enclosures, drives, controllers and pools (DSP0268 Storage, StoragePool, StorageController). */
+function arrayFindings(tree: StorageTree, enclosures: readonly Enclosure[]): OneGear {
+  const { system } = tree
+  const to = new Collected(system['@odata.id'])
+  for (const controller of tree.controllers) {
+    const part = {
+      key: `controller ${controller.Id}`,
+      kind: 'controller',
+      name: controller.Name ?? controller.Id,
+    } as const
+    if (!isThere(controller.Status)) {
+      to.addEmpty(part)
+      continue
+    }
+    const { Model: model, SerialNumber: serial, FirmwareVersion: firmware } = controller
+    to.add(
+      { ...part, facts: factsOf({ model, serial, firmware }) },
+      { 'hw.status': healthOf(controller.Status) },
+    )
+  }
+  for (const pool of tree.pools) {
+    const { AllocatedBytes: limit, ConsumedBytes: used } = pool.Capacity?.Data ?? {}
+    to.add(
+      {
+        key: `pool ${pool.Id}`,
+        kind: 'pool',
+        name: pool.Name ?? pool.Id,
+        facts: factsOf({ redundancy: pool.SupportedRAIDTypes?.[0] }),
+      },
+      {
+        'hw.status': healthOf(pool.Status),
+        'system.filesystem.limit': limit,
+        'system.filesystem.usage': used,
+        'system.filesystem.utilization':
+          limit == null || used == null || limit <= 0 ? undefined : used / limit,
+      },
+    )
+  }
+  addDrives(to, tree.drives)
+  for (const box of enclosures) addEnclosure(to, box, () => false)
+  const watts = enclosures.map(wattsOf).find((each) => each !== null)
+  to.own({ 'hw.status': healthOf(system.Status), ...(watts == null ? {} : { 'hw.power': watts }) })
+  const first = enclosures[0]?.chassis
+  return gearFrom(
+    'array',
+    {
+      ...system,
+      Manufacturer: system.Manufacturer ?? first?.Manufacturer,
+      Model: system.Model ?? first?.Model,
+      SerialNumber: system.SerialNumber ?? first?.SerialNumber,
+    },
+    { facts: factsOf({ firmware: tree.controllers[0]?.FirmwareVersion }), to },
+  )
+}
+
+function addDrives(to: Collected, drives: SystemTree['drives']): void {
+  for (const drive of drives) {
     const part = { key: `drive ${drive.Id}`, kind: 'drive', name: drive.Name ?? drive.Id } as const
     if (!isThere(drive.Status)) {
       to.addEmpty(part)
@@ -97,6 +210,8 @@ function systemFindings(tree: SystemTree, enclosures: readonly Enclosure[]): One
           model: drive.Model,
           serial: drive.SerialNumber,
           firmware: drive.Revision,
+          partNumber: drive.PartNumber,
+          pool: drive.Links?.StoragePools?.map((at) => at['@odata.id'].split('/').at(-1)).join(', '),
           media: drive.MediaType,
           protocol: drive.Protocol,
           capacityBytes: drive.CapacityBytes,
@@ -110,26 +225,6 @@ function systemFindings(tree: SystemTree, enclosures: readonly Enclosure[]): One
       },
     )
   }
-  const isOfProcessor = (sensor: Parameters<ReturnType<typeof isOf>>[0]): boolean =>
-    tree.processors.some((cpu) => isOf(cpu['@odata.id'])(sensor))
-  for (const box of enclosures) addEnclosure(to, box, isOfProcessor)
-
-  const watts = enclosures.map(wattsOf).find((each) => each !== null)
-  to.own({ 'hw.power.state': powerState(system.PowerState), 'hw.power': watts ?? null })
-  const serial = system.SerialNumber ?? enclosures[0]?.chassis.SerialNumber
-  return gearFrom(
-    'server',
-    { ...system, SerialNumber: serial },
-    {
-      name: system.HostName ?? null,
-      facts: factsOf({
-        firmware: system.BiosVersion,
-        controllerFirmware: tree.managers[0]?.FirmwareVersion,
-        memoryGiB: system.MemorySummary?.TotalSystemMemoryGiB,
-      }),
-      to,
-    },
-  )
 }
 
 function powerState(reported: string | null | undefined): number | null {

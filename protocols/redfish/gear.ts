@@ -1,5 +1,5 @@
 import type { GearKind } from '#core/measures'
-import type { GearFinding, ReadingFinding } from '#core/topology'
+import type { GearFinding, Identity, ReadingFinding } from '#core/topology'
 import { type Collected, factsOf } from './collected.ts'
 
 export interface OneGear {
@@ -24,6 +24,7 @@ export function gearFrom(
   rest: {
     readonly facts?: Readonly<Record<string, string>>
     readonly name?: string | null
+    readonly identities?: readonly Identity[]
     readonly to: Collected
   },
 ): OneGear {
@@ -35,6 +36,7 @@ export function gearFrom(
       identities: [
         ...(of.UUID == null ? [] : [{ kind: 'uuid' as const, value: of.UUID }]),
         ...(of.SerialNumber == null ? [] : [{ kind: 'serial' as const, value: of.SerialNumber }]),
+        ...(rest.identities ?? []),
       ],
       facts: {
         ...factsOf({ maker: of.Manufacturer, model: of.Model, serial: of.SerialNumber }),

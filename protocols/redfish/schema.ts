@@ -11,6 +11,7 @@ const links = z.array(link).nullish()
 
 export const serviceRoot = z.object({
   Systems: link.nullish(),
+  Storage: link.nullish(),
   Chassis: link.nullish(),
   PowerEquipment: link.nullish(),
   ThermalEquipment: link.nullish(),
@@ -39,6 +40,7 @@ export const system = z.object({
   Processors: link.nullish(),
   Memory: link.nullish(),
   Storage: link.nullish(),
+  EthernetInterfaces: link.nullish(),
   Links: z.object({ Chassis: links, ManagedBy: links }).nullish(),
 })
 export const processor = z.object({
@@ -58,6 +60,18 @@ export const memoryModule = z.object({
   MemoryDeviceType: text,
   Status: status,
 })
+/** A port of a system (DSP0268 EthernetInterface). */
+export const ethernet = z.object({
+  '@odata.id': z.string(),
+  Id: z.string(),
+  Name: text,
+  MACAddress: text,
+  PermanentMACAddress: text,
+  SpeedMbps: number,
+  LinkStatus: text,
+  InterfaceEnabled: z.boolean().nullish(),
+  Status: status,
+})
 export const storage = z.object({ '@odata.id': z.string(), Id: z.string(), Drives: links })
 export const drive = z.object({
   '@odata.id': z.string(),
@@ -70,7 +84,32 @@ export const drive = z.object({
   MediaType: text,
   Protocol: text,
   FailurePredicted: z.boolean().nullish(),
+  PartNumber: text,
   PredictedMediaLifeLeftPercent: number,
+  Links: z.object({ StoragePools: links }).nullish(),
+  Status: status,
+})
+/** What a pool has and how much of it is used (DSP0268 StoragePool, Capacity). */
+const capacity = z
+  .object({
+    Data: z.object({ AllocatedBytes: number, ConsumedBytes: number, GuaranteedBytes: number }).nullish(),
+  })
+  .nullish()
+export const storagePool = z.object({
+  '@odata.id': z.string(),
+  Id: z.string(),
+  Name: text,
+  SupportedRAIDTypes: z.array(z.string()).nullish(),
+  Capacity: capacity,
+  Status: status,
+})
+export const storageController = z.object({
+  '@odata.id': z.string(),
+  Id: z.string(),
+  Name: text,
+  Model: text,
+  SerialNumber: text,
+  FirmwareVersion: text,
   Status: status,
 })
 /** What every resource that is a gear says of itself. */
@@ -164,6 +203,14 @@ export const sensor = z.object({
 })
 
 export const powerEquipment = z.object({ RackPDUs: link.nullish(), FloorPDUs: link.nullish() })
+/** A storage system of its own: no computer's, but an array (DSP0268 Storage, at the service root). */
+export const storageSystem = z.object({
+  ...described,
+  Drives: links,
+  Controllers: link.nullish(),
+  StoragePools: link.nullish(),
+  Links: z.object({ Enclosures: links }).nullish(),
+})
 export const powerDistribution = z.object({
   ...described,
   FirmwareVersion: text,
@@ -179,6 +226,9 @@ export const circuit = z.object({
   Id: z.string(),
   Name: text,
   PowerState: text,
+  /** What hangs on it, and what feeds it, by name. */
+  ElectricalConsumerNames: z.array(text).nullish(),
+  ElectricalSourceName: text,
   Voltage: excerpt,
   CurrentAmps: excerpt,
   PowerWatts: excerpt,

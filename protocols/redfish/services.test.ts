@@ -311,3 +311,76 @@ describe('a cooling unit and a chassis of drives, with links that lead nowhere',
     expect(found.value('/redfish/v1/Chassis/jbod', 'supply 0', 'hw.voltage')).toBe(230)
   })
 })
+
+describe('a strip that says what hangs on it and what feeds it', () => {
+  const strip: Documents = {
+    '/redfish/v1/': { PowerEquipment: at('/redfish/v1/PowerEquipment') },
+    '/redfish/v1/PowerEquipment': { RackPDUs: at('/p') },
+    '/p': list('/p/1'),
+    '/p/1': { Id: '1', Name: 'B04-A', Outlets: at('/o'), Mains: at('/m') },
+    '/o': list('/o/1', '/o/2', '/o/3'),
+    '/o/1': { Id: '1', ElectricalConsumerNames: ['petrel-05 supply 1', ' skua-1: PSU 2 ', null, ''] },
+    '/o/2': { Id: '2', ElectricalConsumerNames: ['a lamp'] },
+    '/o/3': { Id: '3' },
+    '/m': list('/m/L1', '/m/L2'),
+    '/m/L1': { Id: 'L1', ElectricalSourceName: 'harbour-A' },
+    '/m/L2': { Id: 'L2', ElectricalSourceName: 'harbour-A' },
+  }
+  test('by name, with the supply where it is named; each feed once', async () => {
+    const { farLinks } = await read(strip)
+    expect(
+      farLinks?.map(({ part, isFrom, far }) =>
+        `${part ?? 'itself'} ${isFrom ? '→' : '←'} ${far.name} ${far.part ?? ''}`.trim(),
+      ),
+    ).toEqual([
+      'outlet 1 ← petrel-05 supply 1',
+      'outlet 1 ← skua-1 supply 2',
+      'outlet 2 ← a lamp',
+      'itself → harbour-A',
+    ])
+  })
+})
+
+describe('an array by itself', () => {
+  const array: Documents = {
+    '/redfish/v1/': { Storage: at('/s'), Chassis: at('/c') },
+    '/s': list('/s/1'),
+    '/s/1': {
+      Id: '1',
+      Name: 'skua-1',
+      Drives: [at('/s/1/d0')],
+      Controllers: at('/s/1/k'),
+      StoragePools: at('/s/1/p'),
+      Links: { Enclosures: [at('/c/1')] },
+      Status: { Health: 'OK' },
+    },
+    '/s/1/d0': { Id: '0', PartNumber: 'Q2', Links: { StoragePools: [at('/s/1/p/fast')] } },
+    '/s/1/k': list('/s/1/k/A'),
+    '/s/1/k/A': { Id: 'A', FirmwareVersion: '7.2', Status: { Health: 'Critical' } },
+    '/s/1/p': list('/s/1/p/fast'),
+    '/s/1/p/fast': {
+      Id: 'fast',
+      SupportedRAIDTypes: ['RAID6'],
+      Capacity: { Data: { AllocatedBytes: 1000, ConsumedBytes: 250 } },
+    },
+    '/c': list('/c/1'),
+    '/c/1': { Id: '1', SerialNumber: 'AV60', Power: at('/c/1/power') },
+    '/c/1/power': { PowerControl: [{ PowerConsumedWatts: 431 }], PowerSupplies: [{ MemberId: '1' }] },
+  }
+  test('its enclosure is its own; drives know their pool, the pool how full it is', async () => {
+    const found = await read(array)
+    expect(found.gear.map(({ kind, name }) => `${kind} ${name}`)).toEqual(['array skua-1'])
+    expect(found.gear[0]).toMatchObject({
+      identities: [{ kind: 'serial', value: 'AV60' }],
+      facts: { firmware: '7.2', serial: 'AV60' },
+    })
+    expect(found.parts('/s/1')).toEqual(['controller A', 'pool fast', 'drive 0', 'supply 1'])
+    expect(found.gear[0]!.parts.find(({ key }) => key === 'drive 0')!.facts).toEqual({
+      partNumber: 'Q2',
+      pool: 'fast',
+    })
+    expect(found.value('/s/1', 'pool fast', 'system.filesystem.utilization')).toBe(0.25)
+    expect(found.value('/s/1', 'controller A', 'hw.status')).toBe(2)
+    expect(found.value('/s/1', null, 'hw.power')).toBe(431)
+  })
+})

@@ -26,6 +26,16 @@ export interface SystemTree {
   readonly memory: readonly z.infer<typeof schema.memoryModule>[]
   readonly drives: readonly z.infer<typeof schema.drive>[]
   readonly managers: readonly z.infer<typeof schema.manager>[]
+  readonly ethernets: readonly z.infer<typeof schema.ethernet>[]
+  /** By `@odata.id`. */
+  readonly enclosures: readonly string[]
+}
+
+export interface StorageTree {
+  readonly system: z.infer<typeof schema.storageSystem>
+  readonly drives: readonly z.infer<typeof schema.drive>[]
+  readonly controllers: readonly z.infer<typeof schema.storageController>[]
+  readonly pools: readonly z.infer<typeof schema.storagePool>[]
   /** By `@odata.id`. */
   readonly enclosures: readonly string[]
 }
@@ -47,6 +57,7 @@ export interface CoolingTree {
 
 export interface RedfishTree {
   readonly systems: readonly SystemTree[]
+  readonly arrays: readonly StorageTree[]
   readonly enclosures: ReadonlyMap<string, Enclosure>
   readonly distributions: readonly DistributionTree[]
   readonly cooling: readonly CoolingTree[]
@@ -75,18 +86,24 @@ export async function walk(get: Get): Promise<RedfishTree> {
   const root = parse(schema.serviceRoot, await get('/redfish/v1/'), '/redfish/v1/')
   if (
     root.Systems == null &&
+    root.Storage == null &&
     root.Chassis == null &&
     root.PowerEquipment == null &&
     root.ThermalEquipment == null
   )
-    throw new ShapeError('the service root at /redfish/v1/ names no Systems, no Chassis and no equipment')
+    throw new ShapeError(
+      'the service root at /redfish/v1/ names no Systems, no Chassis, no Storage and no equipment',
+    )
   const reader = new Reader(get, root.ProtocolFeaturesSupported?.ExpandQuery?.NoLinks === true)
   const systems = await Promise.all(
     (await reader.members(schema.system, root.Systems)).map((system) => systemTree(reader, system)),
   )
+  const arrays = await Promise.all(
+    (await reader.members(schema.storageSystem, root.Storage)).map((system) => storageTree(reader, system)),
+  )
   const listed = await reader.members(schema.chassis, root.Chassis)
   const known = new Map(listed.map((chassis) => [chassis['@odata.id'], chassis]))
-  for (const uri of systems.flatMap((system) => system.enclosures))
+  for (const uri of [...systems, ...arrays].flatMap((system) => system.enclosures))
     if (!known.has(uri))
       for (const chassis of await all(reader, schema.chassis, [{ '@odata.id': uri }])) known.set(uri, chassis)
   const enclosures = new Map(
@@ -96,6 +113,7 @@ export async function walk(get: Get): Promise<RedfishTree> {
   )
   return {
     systems,
+    arrays,
     enclosures,
     distributions: await distributionsOf(reader, root.PowerEquipment),
     cooling: await coolingOf(reader, root.ThermalEquipment),
@@ -162,16 +180,27 @@ async function all<Shape extends z.ZodType>(
 }
 
 async function systemTree(reader: Reader, system: SystemTree['system']): Promise<SystemTree> {
-  const [processors, memory, stores, managers] = await Promise.all([
+  const [processors, memory, stores, ethernets, managers] = await Promise.all([
     reader.members(schema.processor, system.Processors),
     reader.members(schema.memoryModule, system.Memory),
     reader.members(schema.storage, system.Storage),
+    reader.members(schema.ethernet, system.EthernetInterfaces),
     all(reader, schema.manager, system.Links?.ManagedBy ?? []),
   ])
   const driveLinks = stores.flatMap((store) => store.Drives ?? [])
   const drives = await all(reader, schema.drive, driveLinks)
   const enclosures = (system.Links?.Chassis ?? []).map((at) => at['@odata.id'])
-  return { system, processors, memory, drives, managers, enclosures }
+  return { system, processors, memory, drives, managers, ethernets, enclosures }
+}
+
+async function storageTree(reader: Reader, system: StorageTree['system']): Promise<StorageTree> {
+  const [drives, controllers, pools] = await Promise.all([
+    all(reader, schema.drive, system.Drives ?? []),
+    reader.members(schema.storageController, system.Controllers),
+    reader.members(schema.storagePool, system.StoragePools),
+  ])
+  const enclosures = (system.Links?.Enclosures ?? []).map((at) => at['@odata.id'])
+  return { system, drives, controllers, pools, enclosures }
 }
 
 async function enclosureOf(reader: Reader, chassis: Enclosure['chassis']): Promise<Enclosure> {

@@ -1,6 +1,7 @@
 import type { GearFinding, Findings, Identity } from '#core/topology'
 import { hostResources } from './host.ts'
 import { interfacesOf } from './interfaces.ts'
+import { neighboursOf } from './neighbours.ts'
 import { sensorsOf } from './sensors.ts'
 import { numberOf, type Objects, textOf } from './session.ts'
 import { upsFindings } from './ups.ts'
@@ -39,6 +40,7 @@ export function agentFindings(objects: Objects): Findings | null {
     ...(sensors.serial === null ? [] : [{ kind: 'serial' as const, value: sensors.serial }]),
     ...[...new Set(ports.macs)].map((value) => ({ kind: 'mac' as const, value })),
   ]
+  const farLinks = neighboursOf(objects, GEAR, ports.parts)
   const description = textOf(objects.get(SYS.descr))
   return {
     gear: [
@@ -52,6 +54,7 @@ export function agentFindings(objects: Objects): Findings | null {
       },
     ],
     links: [],
+    ...(farLinks.length === 0 ? {} : { farLinks }),
     readings: [
       ...(uptimeMs === null
         ? []

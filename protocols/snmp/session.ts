@@ -109,9 +109,11 @@ export function walkObjects(session: snmp.Session, oid: string, timeoutMs: numbe
       oid,
       TOGETHER,
       (varbinds: unknown[]) => {
-        for (const varbind of varbinds.flat() as snmp.Varbind[]) keep(values, varbind)
-        // A device that never stops counting up is cut off: `true` ends the walk.
-        return values.size > MOST_OBJECTS
+        const found = varbinds.flat() as snmp.Varbind[]
+        for (const varbind of found) keep(values, varbind)
+        // `true` ends the walk: when nothing comes after it (endOfMibView has the name that was asked for, RFC 3416
+        // §4.2.2, and would be asked for again and again), and when a device never stops counting up.
+        return found.some((varbind) => snmp.isVarbindError(varbind)) || values.size > MOST_OBJECTS
       },
       (error: Error | null | undefined) => (error ? done(error) : done(null, values)),
     )

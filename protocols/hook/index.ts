@@ -1,0 +1,7 @@
+export {
+  contentDigest,
+  isSignedBy,
+  signatureOf,
+  type SignatureParameters,
+  signedHeaders,
+} from './signature.ts'
