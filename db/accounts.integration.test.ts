@@ -126,6 +126,7 @@ test('an alert is taken once, by the first', async () => {
     gearId: null,
     partId: null,
     measure: null,
+    subject: 'source 1',
     severity: 'warning' as const,
     title: 't',
     reason: 'r',

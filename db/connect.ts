@@ -50,6 +50,10 @@ function preparing(pool: pg.Pool): { connect(): Promise<pg.PoolClient>; end(): P
   }
 }
 
+/** In a transaction of its own, or in the one that is under way. */
+export const within = <T>(db: Db, work: (trx: Db) => Promise<T>): Promise<T> =>
+  db.isTransaction ? work(db) : db.transaction().execute(work)
+
 /** Whether an error says that the server is away or going, as opposed to that a statement is wrong. */
 export function isServerAway(error: unknown): boolean {
   if (!(error instanceof Error)) return false

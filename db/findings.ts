@@ -1,8 +1,10 @@
 import { sql } from 'kysely'
 import type { Findings, GearFinding } from '#core/topology'
-import { type Identity, isContradicted, usableIdentities } from '#core/topology'
+import { factChanges, type Identity, isContradicted, partChanges, usableIdentities } from '#core/topology'
+import { recordGearChanges } from './changes.ts'
 import type { Db } from './connect.ts'
 import { watchedOf } from './items.ts'
+import { storeLinks } from './links.ts'
 import { insertMoments, layoutFor, type Stored } from './readings.ts'
 
 /**
@@ -25,7 +27,7 @@ export const shapeOf = (findings: Findings): string =>
   gearShapeOf(findings) +
   JSON.stringify(findings.readings.map(({ gear, part, measure }) => [gear, part, measure]))
 
-const gearShapeOf = ({ gear, links }: Findings): string => JSON.stringify([gear, links])
+const gearShapeOf = ({ gear, links, farLinks }: Findings): string => JSON.stringify([gear, links, farLinks])
 
 /** Of so many shapes of one gear the places are remembered: measures that are kept less often come in turns. */
 const MOST_SHAPES = 8
@@ -109,15 +111,10 @@ async function place(trx: Db, sourceId: number, all: Findings, shape: string): P
       where source_id = ${sourceId} and gear_key = ${found.key} and part_key = given.key
         and part_id is distinct from given.id`.execute(trx)
   }
-  for (const { kind, from, to } of findings.links) {
-    const ends = [gearIds.get(from), gearIds.get(to)]
-    if (ends[0] === undefined || ends[1] === undefined) continue
-    await trx
-      .insertInto('link')
-      .values({ kind, fromGearId: ends[0], toGearId: ends[1] })
-      .onConflict((conflict) => conflict.doNothing())
-      .execute()
-  }
+  await storeLinks(trx, sourceId, findings, {
+    gear: (key) => gearIds.get(key) ?? null,
+    part: (key, part) => (part === null ? null : (partIds.get(`${key}\n${part}`) ?? null)),
+  })
   const seriesIds: number[] = []
   for (const { gear, part, measure } of findings.readings) {
     const gearId = gearIds.get(gear)
@@ -164,6 +161,12 @@ async function placeGear(trx: Db, sourceId: number, found: GearFinding): Promise
       .onConflict((conflict) => conflict.doNothing())
       .execute()
   }
+  const { facts } = await trx
+    .selectFrom('gear')
+    .select('facts')
+    .where('id', '=', gearId)
+    .executeTakeFirstOrThrow()
+  await recordGearChanges(trx, gearId, factChanges(facts, found.facts))
   await trx
     .updateTable('gear')
     .set({ facts: sql`facts || ${JSON.stringify(found.facts)}::jsonb` })
@@ -234,7 +237,7 @@ async function placeParts(
   if (found.parts.length === 0) return new Map()
   const known = await trx
     .selectFrom('part')
-    .select(['id', 'key', 'kind', 'facts'])
+    .select(['id', 'key', 'kind', 'name', 'facts', 'isPresent'])
     .where('gearId', '=', gearId)
     .execute()
   const keys = new Set(known.map((part) => part.key))
@@ -245,6 +248,25 @@ async function placeParts(
       const other = known.find((each) => each.kind === part.kind && serialOf(each.facts) === serial)
       return other === undefined ? [] : [[part.key, other.id] as const]
     }),
+  )
+  // Of this source alone: what others tell of is theirs to take away.
+  const told = await trx
+    .selectFrom('sourceItem')
+    .select('partId')
+    .where('sourceId', '=', sourceId)
+    .where('gearKey', '=', found.key)
+    .where('partId', 'is not', null)
+    .execute()
+  const mine = new Set(told.map(({ partId }) => partId))
+  const keyOf = new Map(known.map(({ id, key }) => [id, key]))
+  const changes = partChanges(
+    known.filter((part) => part.isPresent && mine.has(part.id)),
+    found.parts.map((part) => ({ ...part, key: keyOf.get(same.get(part.key) ?? 0) ?? part.key })),
+  )
+  await recordGearChanges(
+    trx,
+    gearId,
+    changes.map((change) => ({ ...change, partId: known.find(({ key }) => key === change.key)?.id ?? null })),
   )
   await sql`
     update part set is_present = false

@@ -2,7 +2,8 @@ import { afterAll, beforeAll, beforeEach, describe, expect, test } from 'vitest'
 import type { Db } from './connect.ts'
 import { find } from './find.ts'
 import { storeFindings } from './findings.ts'
-import { findGear, listGear, listLinks, listParts } from './gear.ts'
+import { findGear, listGear, listParts } from './gear.ts'
+import { listLinks } from './links.ts'
 import { insertRack, insertRoom, placeGearInRack } from './places.ts'
 import { ensurePartitions } from './readings.ts'
 import { insertSource } from './sources.ts'
@@ -133,12 +134,15 @@ test('two gear cannot stand in one unit, and none outside its rack', async () =>
   await see(await source('b'), { identities: [{ kind: 'serial', value: 'B' }] })
   const [a, b] = await listGear(db)
   const rackId = await insertRack(db, {
-    roomId: await insertRoom(db, 'Breakwater Hall'),
+    roomId: await insertRoom(db, { name: 'Breakwater Hall' }),
     name: 'B04',
     heightUnits: 42,
   })
   expect(await placeGearInRack(db, a!.id, { rackId, unit: 18, heightUnits: 2 })).toEqual({ kind: 'placed' })
-  expect(await placeGearInRack(db, b!.id, { rackId, unit: 19, heightUnits: 1 })).toEqual({ kind: 'occupied' })
+  expect(await placeGearInRack(db, b!.id, { rackId, unit: 19, heightUnits: 1 })).toMatchObject({
+    kind: 'occupied',
+    by: [{ id: a!.id, unit: 18 }],
+  })
   expect(await placeGearInRack(db, b!.id, { rackId, unit: 42, heightUnits: 2 })).toEqual({
     kind: 'outside',
     heightUnits: 42,

@@ -1,6 +1,8 @@
 import { sql } from 'kysely'
-import type { GearKind, LinkKind, MeasureKey, PartKind } from '#core/measures'
+import type { GearKind, MeasureKey, PartKind } from '#core/measures'
 import type { Severity } from '#core/rules'
+import type { Face } from '#core/topology'
+import { recordGearChanges } from './changes.ts'
 import type { Db } from './connect.ts'
 
 export interface GearRow {
@@ -14,18 +16,28 @@ export interface GearRow {
   readonly roomName: string | null
   readonly unit: number | null
   readonly heightUnits: number | null
+  readonly face: Face | null
+  /** Where it stands on the floor of a room, and in no rack. */
+  readonly floorRoomId: number | null
+  readonly warrantyEnds: string | null
+  readonly own: Record<string, string>
+  readonly createdAt: Date
   readonly tags: string[]
   /** What a machine runs on, or what a store belongs to. */
   readonly onName: string | null
   readonly sourceIds: number[]
-  readonly openSeverities: Severity[]
+  /** Of its open alerts; those that are quiet as such. */
+  readonly openSeverities: (Severity | 'quiet')[]
 }
 
 const rows = (db: Db) =>
   db
     .selectFrom('gear')
     .leftJoin('rack', 'rack.id', 'gear.rackId')
-    .leftJoin('room', 'room.id', 'rack.roomId')
+    .leftJoin('floorPlace', 'floorPlace.gearId', 'gear.id')
+    .leftJoin('room', (join) =>
+      join.on((eb) => eb('room.id', '=', eb.fn.coalesce('rack.roomId', 'floorPlace.roomId'))),
+    )
     .select([
       'gear.id',
       'gear.name',
@@ -37,15 +49,23 @@ const rows = (db: Db) =>
       'room.name as roomName',
       'gear.unit',
       'gear.heightUnits',
+      'gear.face',
+      'floorPlace.roomId as floorRoomId',
+      sql<string | null>`gear.warranty_ends::text`.as('warrantyEnds'),
+      'gear.own',
+      'gear.createdAt',
       'gear.tags',
       sql<string | null>`(
         select other.name from link join gear other on other.id = link.from_gear_id
-        where link.to_gear_id = gear.id and link.kind in ('hosts', 'stores-on') and other.kind = 'server'
+        where link.to_gear_id = gear.id and link.kind in ('hosts', 'stores-on', 'contains')
+          and other.kind in ('server', 'chassis')
         order by other.name limit 1)`.as('onName'),
       sql<number[]>`array(select distinct source_id from sighting where gear_id = gear.id order by 1)`.as(
         'sourceIds',
       ),
-      sql<Severity[]>`array(select severity from alert where gear_id = gear.id and cleared_at is null)`.as(
+      sql<
+        (Severity | 'quiet')[]
+      >`array(select case when quiet_id is null then severity else 'quiet' end from alert where gear_id = gear.id and cleared_at is null)`.as(
         'openSeverities',
       ),
     ])
@@ -92,83 +112,26 @@ export const listSeries = (db: Db, gearIds: readonly number[]): Promise<SeriesRo
         .orderBy('id')
         .execute()
 
-/** What rules need to know of the series of one source. */
-export async function listSubjects(db: Db, sourceId: number) {
-  return db
-    .selectFrom('series')
-    .innerJoin('gear', 'gear.id', 'series.gearId')
-    .leftJoin('part', 'part.id', 'series.partId')
-    .select([
-      'series.id',
-      'series.measure',
-      'series.gearId',
-      'series.partId',
-      'gear.name as gearName',
-      'gear.kind as gearKind',
-      'part.name as partName',
-      'part.kind as partKind',
-    ])
-    .where('series.sourceId', '=', sourceId)
-    .execute()
-}
-export type SubjectRow = Awaited<ReturnType<typeof listSubjects>>[number]
-
-export interface LinkRow {
-  readonly kind: LinkKind
-  readonly otherId: number
-  readonly otherName: string
-  readonly otherKind: GearKind
-  /** Whether the other gear stands at the far end: «petrel-07 hosts tide-model-03» seen from petrel-07. */
-  readonly isOutgoing: boolean
-}
-
-export async function listLinks(db: Db, gearId: number): Promise<LinkRow[]> {
-  const found = await db
-    .selectFrom('link')
-    .innerJoin('gear', (join) =>
-      join.on((eb) =>
-        eb.or([
-          eb.and([eb('link.fromGearId', '=', gearId), eb('gear.id', '=', eb.ref('link.toGearId'))]),
-          eb.and([eb('link.toGearId', '=', gearId), eb('gear.id', '=', eb.ref('link.fromGearId'))]),
-        ]),
-      ),
-    )
-    .select([
-      'link.kind',
-      'link.fromGearId',
-      'gear.id as otherId',
-      'gear.name as otherName',
-      'gear.kind as otherKind',
-    ])
-    .orderBy('gear.name')
-    .execute()
-  return found.map(({ fromGearId, ...link }) => ({ ...link, isOutgoing: fromGearId === gearId }))
-}
-
-export async function insertLink(
-  db: Db,
-  kind: LinkKind,
-  fromGearId: number,
-  toGearId: number,
-): Promise<void> {
-  await db
-    .insertInto('link')
-    .values({ kind, fromGearId, toGearId })
-    .onConflict((conflict) => conflict.doNothing())
-    .execute()
-}
-
 /** Changes what people say of a gear. */
 export async function updateGear(
   db: Db,
   id: number,
   change: { readonly name: string; readonly tags: readonly string[] },
+  who: string | null = null,
 ): Promise<void> {
+  const before = await db.selectFrom('gear').select('name').where('id', '=', id).executeTakeFirst()
   await db
     .updateTable('gear')
     .set({ name: change.name, tags: [...change.tags] })
     .where('id', '=', id)
     .execute()
+  if (before !== undefined && before.name !== change.name)
+    await recordGearChanges(
+      db,
+      id,
+      [{ what: 'renamed', subject: 'name', was: before.name, became: change.name }],
+      who,
+    )
 }
 
 /** Adds tags to all gear that a source sees. */

@@ -43,10 +43,50 @@ export async function keepLeases(db: Db, collector: string, leaseMs: number): Pr
   })
 }
 
+/** A pool of workers of the job queue, under whose name jobs are locked, says whose it is. */
+export async function ownWorker(db: Db, collector: string, worker: string): Promise<void> {
+  await sql`insert into collector (name, workers) values (${collector}, array[${worker}])
+    on conflict (name) do update set workers = array_append(collector.workers, ${worker})`.execute(db)
+}
+
+/**
+ * Gives back the jobs that dead collectors had begun: of those not seen within a lease, and of an earlier life of this
+ * one. A job may be done twice then, and is never left undone.
+ */
+export async function releaseJobs(db: Db, leaseMs: number, formerLife: string | null): Promise<number> {
+  return db.transaction().execute(async (trx) => {
+    const { rows } = await sql<{ workers: string[] }>`
+      with dead as (
+        select name, workers from collector
+        where workers <> '{}' and (name = ${formerLife} or seen_at < now() - ${leaseMs} * interval '1 ms') for update)
+      update collector set workers = '{}' from dead where collector.name = dead.name
+      returning dead.workers`.execute(trx)
+    // One that died before it could say whose it was.
+    const { rows: unknown } = await sql<{ worker: string }>`
+      select distinct locked_by as worker from graphile_worker.jobs
+      where locked_at < now() - interval '1 minute'
+        and (task_identifier in ('tell', 'mail') or task_identifier like 'command %')
+        and not exists (select from collector where locked_by = any(workers))`.execute(trx)
+    const workers = [...rows.flatMap((row) => row.workers), ...unknown.map(({ worker }) => worker)]
+    if (workers.length === 0) return 0
+    await sql`select graphile_worker.force_unlock_workers(${workers}::text[])`.execute(trx)
+    return workers.length
+  })
+}
+
 /** Gives everything up at once, so that the others need not wait. */
 export async function giveUpLeases(db: Db, collector: string): Promise<void> {
   await sql`update source set lease_holder = null, lease_until = null where lease_holder = ${collector}`.execute(
     db,
   )
   await db.deleteFrom('collector').where('name', '=', collector).execute()
+}
+
+/** The first, by name, of the collectors that were seen within a lease. */
+export async function firstCollector(db: Db, leaseMs: number): Promise<string | null> {
+  const { rows } = await sql<{ name: string }>`
+    select name from collector where seen_at > now() - ${leaseMs} * interval '1 ms' order by name limit 1`.execute(
+    db,
+  )
+  return rows[0]?.name ?? null
 }

@@ -12,10 +12,20 @@ const liveEvent = z.discriminatedUnion('topic', [
   z.object({ topic: z.literal('check'), sourceId: z.number() }),
   z.object({ topic: z.literal('items'), sourceId: z.number() }),
   z.object({ topic: z.literal('checks'), id: z.string() }),
+  z.object({ topic: z.literal('past') }),
+  z.object({ topic: z.literal('places') }),
+  z.object({ topic: z.literal('rules') }),
+  z.object({ topic: z.literal('quiet') }),
+  z.object({ topic: z.literal('callouts') }),
+  z.object({ topic: z.literal('rehearsals'), id: z.string() }),
   z.object({ topic: z.literal('texts'), sourceId: z.number() }),
 ])
 /** Something changed that an open screen may show, or (`check`) somebody wants a source read at
- * once, (`items`) what is watched of a source has changed, (`checks`) a check is asked for or has come further, (`texts`) a device said something. */
+ * once, (`items`) what is watched of a source has changed, (`checks`) a check is asked for or has come further, (`texts`) a device said something,
+ * (`past`) more of the demo's past is there, (`places`) somebody has moved, linked or grouped gear,
+ * (`rules`) a rule is changed, (`quiet`) something is quieted or accepted, or no longer, (`callouts`) a call-out, its people or its
+ * means are changed, or a test of one has come further, (`rehearsals`) one is
+ * asked for, or has come further, or is to stop. */
 export type LiveEvent = z.infer<typeof liveEvent>
 
 /** Tells all listeners, at commit when inside a transaction. */

@@ -12,6 +12,10 @@ import * as recognitions from './migrations/008-recognitions.ts'
 import * as oneThing from './migrations/009-one-thing.ts'
 import * as slower from './migrations/010-slower.ts'
 import * as itemParts from './migrations/011-item-parts.ts'
+import * as site from './migrations/012-site.ts'
+import * as rules from './migrations/013-rules.ts'
+import * as logs from './migrations/014-logs.ts'
+import * as callouts from './migrations/015-callouts.ts'
 import type { Database } from './schema.ts'
 
 const migrations = {
@@ -26,6 +30,10 @@ const migrations = {
   '009-one-thing': oneThing,
   '010-slower': slower,
   '011-item-parts': itemParts,
+  '012-site': site,
+  '013-rules': rules,
+  '014-logs': logs,
+  '015-callouts': callouts,
 }
 
 /** Brings the database to the newest form and the shipped rules into force. Safe to run by several processes at once. */

@@ -42,7 +42,15 @@ export async function keepApart(db: Db, ids: readonly [number, number], who: str
 interface Moved {
   readonly sightings: readonly { readonly sourceId: number; readonly key: string }[]
   readonly identities: readonly Identity[]
-  readonly links: readonly { readonly kind: string; readonly fromGearId: number; readonly toGearId: number }[]
+  readonly links: readonly {
+    readonly kind: string
+    readonly fromGearId: number
+    readonly toGearId: number
+    readonly fromPartId?: number | null
+    readonly toPartId?: number | null
+    readonly sourceId?: number | null
+    readonly who?: string | null
+  }[]
 }
 
 /**
@@ -74,11 +82,11 @@ export async function mergeGear(
     const links = await trx
       .deleteFrom('link')
       .where((eb) => eb.or([eb('fromGearId', '=', mergedId), eb('toGearId', '=', mergedId)]))
-      .returningAll()
+      .returning(['kind', 'fromGearId', 'toGearId', 'fromPartId', 'toPartId', 'sourceId', 'who'])
       .execute()
     const swap = (id: number): number => (id === mergedId ? keptId : id)
     for (const link of links) {
-      const moved = { kind: link.kind, fromGearId: swap(link.fromGearId), toGearId: swap(link.toGearId) }
+      const moved = { ...link, fromGearId: swap(link.fromGearId), toGearId: swap(link.toGearId) }
       if (moved.fromGearId !== moved.toGearId)
         await trx
           .insertInto('link')
@@ -89,10 +97,11 @@ export async function mergeGear(
     await sql`update device_text set gear_id = ${keptId} where gear_id = ${mergedId}`.execute(trx)
     const { kept, merged } = both
     // A place is taken over only where there is none.
-    const place = { rackId: merged.rackId, unit: merged.unit, heightUnits: merged.heightUnits }
+    const { rackId, unit, heightUnits, face } = merged
+    const place = { rackId, unit, heightUnits, face }
     await trx
       .updateTable('gear')
-      .set({ mergedInto: keptId, rackId: null, unit: null, heightUnits: null })
+      .set({ mergedInto: keptId, rackId: null, unit: null, heightUnits: null, face: null })
       .where('id', '=', mergedId)
       .execute()
     await trx

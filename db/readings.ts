@@ -11,6 +11,7 @@ export {
   type Stored,
 } from './readings/hot.ts'
 export { dropEmptyPartitions, sealDay, type SourceDay, unsealedDays } from './readings/seal.ts'
+export { sealPast } from './readings/past.ts'
 export { compactPeriod, periodsToCompact } from './readings/compact.ts'
 export {
   DEFAULT_RETENTION,

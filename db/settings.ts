@@ -1,30 +1,39 @@
 import { z } from 'zod'
 import type { Db } from './connect.ts'
 
-/** How and to whom mail goes out. The password is sealed like any credential. */
-export const mailSetting = z.object({
-  host: z.string().trim().min(1, 'Enter the host of the mail server'),
-  port: z.number().int().min(1).max(65535),
-  from: z.email('Enter the address that mail comes from'),
-  team: z.string().trim().min(1, 'Enter the name of the team that is told'),
-  to: z.array(z.email('Each recipient is a mail address')).min(1, 'Enter at least one recipient'),
-  username: z.string().default(''),
-  sealedPassword: z.string().nullable().default(null),
-  /** Where a link in a mail leads. */
-  webAddress: z.url(),
-})
-export type MailSetting = z.infer<typeof mailSetting>
-
-export async function readMailSetting(db: Db): Promise<MailSetting | null> {
-  const row = await db.selectFrom('setting').select('body').where('key', '=', 'mail').executeTakeFirst()
-  return row === undefined ? null : mailSetting.parse(row.body)
+/** Where a link in a message leads: the address under which people open the application. */
+export async function readWebAddress(db: Db): Promise<string> {
+  const row = await db.selectFrom('setting').select('body').where('key', '=', 'web').executeTakeFirst()
+  return z.object({ address: z.url() }).safeParse(row?.body).data?.address ?? 'http://127.0.0.1:8460/'
 }
 
-export async function writeMailSetting(db: Db, setting: MailSetting): Promise<void> {
+export async function writeWebAddress(db: Db, address: string): Promise<void> {
+  const body = JSON.stringify({ address })
+  await db
+    .insertInto('setting')
+    .values({ key: 'web', body })
+    .onConflict((conflict) => conflict.column('key').doUpdateSet({ body }))
+    .execute()
+}
+
+/** How long what devices say is kept, and how much of it. */
+export const textsSetting = z.object({
+  days: z.number().int().min(1).max(3660),
+  megabytes: z.number().int().min(10).max(1_000_000),
+})
+export type TextsSetting = z.infer<typeof textsSetting>
+const KEPT_TEXTS: TextsSetting = { days: 90, megabytes: 2000 }
+
+export async function readTextsSetting(db: Db): Promise<TextsSetting> {
+  const row = await db.selectFrom('setting').select('body').where('key', '=', 'texts').executeTakeFirst()
+  return textsSetting.safeParse(row?.body).data ?? KEPT_TEXTS
+}
+
+export async function writeTextsSetting(db: Db, setting: TextsSetting): Promise<void> {
   const body = JSON.stringify(setting)
   await db
     .insertInto('setting')
-    .values({ key: 'mail', body })
+    .values({ key: 'texts', body })
     .onConflict((conflict) => conflict.column('key').doUpdateSet({ body }))
     .execute()
 }

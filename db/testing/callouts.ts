@@ -1,0 +1,60 @@
+import type { CallOut, Step } from '#core/callouts'
+import { saveCallOut, saveMeans, savePerson, saveTeam } from '../callouts.ts'
+import type { Db } from '../connect.ts'
+import { writeWebAddress } from '../settings.ts'
+
+const WHO = 'a test'
+
+/** A team that is told of everything by mail, at once and without a hold-off. */
+export async function tellByMail(
+  db: Db,
+  mail: {
+    readonly port: number
+    readonly team?: string
+    readonly to?: readonly string[]
+    readonly username?: string
+    readonly sealedSecret?: Buffer
+  },
+): Promise<{ meansId: number; teamId: number; callOutId: number }> {
+  const { port, team = 'night team', to = ['night@kittiwake.example'], username = '', sealedSecret } = mail
+  await writeWebAddress(db, 'http://rack.example:8460/')
+  const meansId = (await saveMeans(
+    db,
+    null,
+    {
+      name: 'Mail',
+      kind: 'mail',
+      settings: { host: '127.0.0.1', port, from: 'rack@kittiwake.example', username },
+      sealedSecret: sealedSecret ?? null,
+    },
+    WHO,
+  ))!
+  const personIds: number[] = []
+  for (const email of to)
+    personIds.push((await savePerson(db, null, { name: email.split('@')[0]!, email, phone: '' }, WHO))!)
+  const teamId = (await saveTeam(db, null, { name: team, personIds }, WHO))!
+  const callOutId = (await saveCallOut(
+    db,
+    null,
+    callOutOf([
+      { after: AT_ONCE, evenIfTaken: false, deed: { do: 'tell', meansId, to: { kind: 'team', teamId } } },
+    ]),
+    WHO,
+  ))!
+  return { meansId, teamId, callOutId }
+}
+
+export const AT_ONCE = { kind: 'span', ms: 0 } as const
+
+/** A call-out for everything. */
+export const callOutOf = (steps: readonly Step[], rest: Partial<CallOut> = {}): CallOut => ({
+  name: 'Everything',
+  severity: 'warning',
+  scope: { gearKind: null, partKind: null, where: { kind: 'everywhere' } },
+  hours: null,
+  outside: 'wait',
+  holdOffMs: 0,
+  tellsCleared: true,
+  steps,
+  ...rest,
+})
