@@ -18,7 +18,7 @@ import { SimServer } from './model/server.ts'
 import { SimUps } from './model/ups.ts'
 import { newAuthority, newServerCertificate, type Pair } from './redfish/authority.ts'
 import { startController } from './redfish/server.ts'
-import { CONTROLLER_ACCOUNT, SERVERS, UPS_COMMUNITY, UPS_USER, UPSES } from './site.ts'
+import { CONTROLLER_ACCOUNT, SERVERS, UPS_COMMUNITY, UPS_USER, UPSES } from './site/index.ts'
 import { startUpsAgent } from './ups/agent.ts'
 
 // Every way in which connecting goes wrong, provoked by sockets that really refuse, drop, lie, deny or dribble.
@@ -581,7 +581,7 @@ describe('the check goes through', () => {
       'notNeeded',
       ...Array<string>(5).fill('passed'),
     ])
-    expect(stage(trusted, 'found').said).toMatch(/^1 server with 38 parts; \d+ readings\.$/)
+    expect(stage(trusted, 'found').said).toMatch(/^1 server with 40 parts; \d+ readings\.$/)
     expect(stage(trusted, 'credential').sent).toMatch(/with user/)
   })
   test('of a controller, by its fingerprint alone', async () => {

@@ -1,11 +1,11 @@
 import { parseArgs } from 'node:util'
 import { z } from 'zod'
-import { portsFrom } from './site.ts'
+import { portsFrom } from './site/index.ts'
 
 const HELP = `bin/standin list                              gear, the faults each can have, and those it has now
 bin/standin cause GEAR FAULT [PART] [--pace N]  cause a fault; a pace of 60 runs an hour in a minute
 bin/standin mend GEAR [FAULT] [PART]            mend one fault, or all of a gear
-bin/standin mails                               what the mail sink has received
+bin/standin mails                               what the mail server has received; texts, hooks: what those have
 
   --port N   the web port of the demo (8460)
 
@@ -37,6 +37,8 @@ const control = `http://127.0.0.1:${portsFrom(Number(values.port)).control}`
 try {
   if (values.help || verb === undefined) console.log(HELP)
   else if (verb === 'list') printGear(listing.parse(await ask('GET', '/')))
+  else if (verb === 'texts' || verb === 'hooks')
+    console.log(JSON.stringify(await ask('GET', `/${verb}`), null, 2))
   else if (verb === 'mails') printMails(mails.parse(await ask('GET', '/mails')))
   else if ((verb === 'cause' || verb === 'mend') && gear !== undefined) {
     await ask('POST', `/${verb}`, { gear, fault: name, part, pace: Number(values.pace) })

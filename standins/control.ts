@@ -1,6 +1,7 @@
 import { createServer, type IncomingMessage, type Server, type ServerResponse } from 'node:http'
 import { z } from 'zod'
 import type { SunkMail } from './mail/sink.ts'
+import type { Outside } from './outside/server.ts'
 import type { FaultBoard } from './model/faults.ts'
 
 const command = z.object({
@@ -14,11 +15,13 @@ const command = z.object({
 export interface Controlled {
   readonly gear: ReadonlyMap<string, readonly FaultBoard[]>
   readonly mails: readonly SunkMail[]
+  readonly outside: Pick<Outside, 'texts' | 'hooks'>
 }
 
 /**
  * The control interface of the stand-ins, HTTP on loopback:
- * `GET /` gear and faults, `POST /cause` and `POST /mend` with `{gear, fault, part?, pace?}`, `GET /mails`.
+ * `GET /` gear and faults, `POST /cause` and `POST /mend` with `{gear, fault, part?, pace?}`, `GET /mails`,
+ * `GET /texts`, `GET /hooks`.
  */
 export async function startControl(port: number, controlled: Controlled): Promise<Server> {
   const server = createServer((request, response) => {
@@ -48,6 +51,8 @@ async function handle(
     return reply(response, 200, { gear })
   }
   if (route === 'GET /mails') return reply(response, 200, { mails: controlled.mails })
+  if (route === 'GET /texts') return reply(response, 200, { texts: controlled.outside.texts })
+  if (route === 'GET /hooks') return reply(response, 200, { hooks: controlled.outside.hooks })
   if (route !== 'POST /cause' && route !== 'POST /mend')
     return reply(response, 404, { error: `nothing at ${route}` })
 

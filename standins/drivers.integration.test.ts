@@ -14,7 +14,7 @@ import { SimServer } from './model/server.ts'
 import { SimUps } from './model/ups.ts'
 import { newAuthority, newServerCertificate, type Pair } from './redfish/authority.ts'
 import { startController } from './redfish/server.ts'
-import { CONTROLLER_ACCOUNT, SERVERS, UPS_COMMUNITY, UPS_USER, UPSES } from './site.ts'
+import { CONTROLLER_ACCOUNT, SERVERS, UPS_COMMUNITY, UPS_USER, UPSES } from './site/index.ts'
 import { startUpsAgent } from './ups/agent.ts'
 import { startGate } from './ups/gate.ts'
 
@@ -102,7 +102,7 @@ describe('a controller over Redfish', () => {
       (sum, part) => ({ ...sum, [part.kind]: (sum[part.kind] ?? 0) + 1 }),
       {},
     )
-    expect(kinds).toEqual({ processor: 2, memory: 16, drive: 10, sensor: 2, fan: 6, supply: 2 })
+    expect(kinds).toEqual({ processor: 2, memory: 16, port: 2, drive: 10, sensor: 2, fan: 6, supply: 2 })
     const value = (part: string, measure: string) =>
       readings.find((each) => each.part === part && each.measure === measure)?.value
     expect(value('fan 3', 'hw.fan.speed')).toBe(0)

@@ -12,7 +12,7 @@ import { SimCooling } from './model/cooling.ts'
 import { SimProbes } from './model/probes.ts'
 import { startGateway } from './probes/gateway.ts'
 import { newAuthority, newServerCertificate, type Pair } from './redfish/authority.ts'
-import { COOLING, PROBES, PROBES_TOKEN } from './site.ts'
+import { COOLING, PROBES, PROBES_TOKEN } from './site/index.ts'
 
 // Sources that need a mapping, over real sockets: what is read, and each way in which it goes wrong.
 
@@ -234,10 +234,13 @@ test('no token and no password is in what a check shows', async () => {
 describe('metrics', () => {
   test('by bearer token: probes with what they say', async () => {
     const { findings, told, stages } = await check(scraped('gateway', { secret: { token: PROBES_TOKEN } }))
-    expect(findings!.gear.map(({ name, kind }) => [name, kind])).toEqual(
-      PROBES.probes.map(({ name }) => [name, 'probe']),
-    )
-    expect(findings!.readings).toHaveLength(12)
+    expect(findings!.gear.map(({ name, kind }) => [name, kind])).toEqual([
+      ...PROBES.probes
+        .filter((probe) => probe.silentSinceDays === undefined)
+        .map(({ name }) => [name, 'probe']),
+      ['lantern-door', 'door'],
+    ])
+    expect(findings!.readings).toHaveLength(17)
     expect(told).toMatchObject({ kind: 'series' })
     expect(stages.find(({ stage }) => stage === 'credential')).toMatchObject({ state: 'passed' })
   })
@@ -263,8 +266,8 @@ describe('metrics', () => {
       scraped('gateway', { secret: { token: PROBES_TOKEN }, settings: { map: [] } }),
     )
     expect([failure, findings!.gear]).toEqual([null, []])
-    expect(told?.kind === 'series' && told.series.length).toBe(14)
-    expect(stages.at(-1)!.said).toBe('14 series of 5 metrics, and nothing says yet what they mean.')
+    expect(told?.kind === 'series' && told.series.length).toBe(19)
+    expect(stages.at(-1)!.said).toBe('19 series of 7 metrics, and nothing says yet what they mean.')
   })
   test('a document that is cut off leaves nothing half read', async () => {
     probes.faults.cause('cut-off', null, 0)

@@ -10,7 +10,7 @@ import { SimServer } from './model/server.ts'
 import { SimUps } from './model/ups.ts'
 import { newAuthority, newServerCertificate } from './redfish/authority.ts'
 import { startController } from './redfish/server.ts'
-import { CONTROLLER_ACCOUNT, COOLING, SERVERS, UPS_COMMUNITY, UPS_USER, UPSES } from './site.ts'
+import { CONTROLLER_ACCOUNT, COOLING, SERVERS, UPS_COMMUNITY, UPS_USER, UPSES } from './site/index.ts'
 import { startUpsAgent } from './ups/agent.ts'
 
 // What answers at an address, by real sockets.

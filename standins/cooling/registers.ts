@@ -5,13 +5,9 @@ const SERIAL_AT = 900
 const signed = (value: number): number => Math.round(value) & 0xffff
 
 /** The registers of the unit, as its maker's list has them; `null` where it has none. */
-export function readRegisters(
-  cooling: SimCooling,
-  { table, address, count }: RegisterSpan,
-  atMs: number,
-): RegisterBlock | null {
+export function readRegisters(cooling: SimCooling, span: RegisterSpan, atMs: number): RegisterBlock | null {
   const now = cooling.at(atMs)
-  const tables: Record<string, Readonly<Record<number, number>>> = {
+  return blockOf(span, {
     input: {
       0: signed(now.supply * 10),
       1: signed(now.return * 10),
@@ -29,12 +25,18 @@ export function readRegisters(
     holding: { 100: 1, 101: now.health, ...serialWords(cooling.spec.serial) },
     discrete: { 0: now.isWet ? 1 : 0 },
     coil: {},
-  }
-  const values = Array.from({ length: count }, (_, index) => tables[table]![address + index])
+  })
+}
+
+type Tables = Readonly<Record<RegisterSpan['table'], Readonly<Record<number, number>>>>
+
+/** Registers one after the other; `null` where one of them is not there. */
+export function blockOf({ table, address, count }: RegisterSpan, tables: Tables): RegisterBlock | null {
+  const values = Array.from({ length: count }, (_, index) => tables[table][address + index])
   return values.every((value) => value !== undefined) ? { table, address, values } : null
 }
 
-const serialWords = (serial: string): Record<number, number> =>
+export const serialWords = (serial: string): Record<number, number> =>
   Object.fromEntries(
     Array.from({ length: 8 }, (_, index) => [
       SERIAL_AT + index,

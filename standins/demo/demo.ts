@@ -1,234 +1,142 @@
 import { insertAccount } from '#db/accounts'
 import type { Db } from '#db/connect'
-import { type Placement, storeFindings } from '#db/findings'
-import { insertLink } from '#db/gear'
-import { insertMapping, listMappings } from '#db/mappings'
-import { insertRack, insertRoom, placeGearInRack } from '#db/places'
+import { storeFindings } from '#db/findings'
+import { drawLink } from '#db/links'
+import { insertRack, insertRoom, placeGearInRack, placeOnFloor } from '#db/places'
 import { ensurePartitions } from '#db/readings'
-import type { SecretKey } from '#db/secrets'
-import { writeMailSetting, writeSite } from '#db/settings'
-import { insertCredential, insertSource } from '#db/sources'
-import { SHIPPED_MAPS } from '#protocols/modbus'
-import { findingsOfDocument } from '#protocols/openmetrics'
-import { findingsOf, walk } from '#protocols/redfish'
-import { momentsOf } from '#protocols/otlp'
-import { mapRegisters, spansOf } from '#core/sources'
-import type { Findings } from '#core/topology'
-import { readRegisters } from '../cooling/registers.ts'
-import { hypervisorPayload } from '../hypervisor/payload.ts'
-import type { SimCooling } from '../model/cooling.ts'
-import { redfishDocument } from '../redfish/documents.ts'
-import { siteAuthority, simulatedSite } from '../standins.ts'
+import { writeSite } from '#db/settings'
+import { simulatedSite } from '../model/site.ts'
 import {
-  CONTROLLER_ACCOUNT,
-  COOLING,
+  COOLED_BY,
   DEMO_PASSWORD,
-  HYPERVISOR_TOKEN,
+  FLOOR,
+  GENERATOR,
   PEOPLE,
   PLACES,
   portsFrom,
-  PROBES,
-  PROBES_TOKEN,
+  ROOMS,
   SITE,
-  TEAM,
-  UPS_COMMUNITY,
-  UPS_USER,
-} from '../site.ts'
-import { PROBE_LINES } from './probeLines.ts'
-import { upsFindingsAt } from './upsHistory.ts'
+} from '../site/index.ts'
+import { writeDemoBooks } from './books.ts'
+import { insertDemoGroups } from './groups.ts'
+import { type Reader, readersOf } from './readers.ts'
+import { insertDemoCallOuts } from './callOuts.ts'
+import { acceptDemoSupply, insertDemoRules } from './rules.ts'
+import { insertSources, type SourceOptions } from './sources.ts'
 
-export interface DemoOptions {
-  readonly key: SecretKey
-  readonly standinFolder: string
+export interface DemoOptions extends Omit<SourceOptions, 'ports'> {
   readonly portBase: number
-  readonly intervalSeconds: number
+  /** When the demo begins. */
   readonly nowMs: number
-  readonly historyMs: number
+  /** Only sources of these names; all when not given. */
+  readonly only?: readonly string[]
 }
 
-const HISTORY_STEP_MS = 60_000
-const COOLING_MAP = SHIPPED_MAPS.find(({ map }) => map.kind === 'cooling')!
+const DAY_MS = 86_400_000
+/** Gear is known from what was seen of it then: what has failed since is not left out as if it had never worked. */
+const KNOWN_SINCE_MS = 30 * DAY_MS
+const WHO = 'the demo'
 
-/** Loads the demo's site: people, places, sources and a stretch of history. All at once, or nothing. */
-export async function loadDemo(db: Db, options: DemoOptions): Promise<void> {
-  await ensurePartitions(db, options.nowMs - options.historyMs, options.nowMs + 86_400_000)
-  for (const person of PEOPLE) await insertAccount(db, { ...person, password: DEMO_PASSWORD })
-  await db.transaction().execute(async (trx) => {
-    await writeSite(trx, { name: SITE.name, timeZone: Intl.DateTimeFormat().resolvedOptions().timeZone })
-    await writeMailSetting(trx, {
-      host: '127.0.0.1',
-      port: portsFrom(options.portBase).mail,
-      from: TEAM.from,
-      team: TEAM.name,
-      to: [TEAM.to],
-      username: '',
-      sealedPassword: null,
-      webAddress: `http://127.0.0.1:${options.portBase}/`,
-    })
-    const sources = await loadSources(trx, options)
-    await loadHistory(trx, sources, options)
-    await loadPlaces(trx)
-  })
-}
-
-async function loadSources(trx: Db, options: DemoOptions): Promise<Map<string, number>> {
-  const { key, intervalSeconds } = options
+/** Loads the demo's site: people, places, sources, links and groups. All at once, or nothing. The past is laid down by `Past`. */
+export async function loadDemo(db: Db, options: DemoOptions): Promise<Map<string, number>> {
+  const { nowMs } = options
   const ports = portsFrom(options.portBase)
-  const authority = await siteAuthority(options.standinFolder)
-  const controllers = await insertCredential(trx, key, {
-    name: 'controllers, read only',
-    kind: 'basic',
-    secret: CONTROLLER_ACCOUNT,
-  })
-  const community = await insertCredential(trx, key, {
-    name: 'harbour community',
-    kind: 'snmp-v2c',
-    secret: { community: UPS_COMMUNITY },
-  })
-  const user = await insertCredential(trx, key, {
-    name: 'harbour v3 user',
-    kind: 'snmp-v3',
-    secret: UPS_USER,
-  })
-  const sources = new Map<string, number>()
-  for (const [name, port] of Object.entries(ports.controllers)) {
-    const id = await insertSource(trx, {
-      name: `${name} controller`,
-      protocol: 'redfish',
-      address: `https://127.0.0.1:${port}`,
-      settings: { authorityPem: authority.certificatePem },
-      intervalSeconds,
-      credentialId: controllers,
-      token: null,
-    })
-    sources.set(name, id)
-  }
-  for (const [name, port] of Object.entries(ports.upses)) {
-    const isFirst = name === 'harbour-A'
-    const id = await insertSource(trx, {
-      name: `${name} card`,
-      protocol: 'snmp',
-      address: `127.0.0.1:${port}`,
-      settings: { version: isFirst ? 'v2c' : 'v3', authentication: 'sha256', privacy: 'aes' },
-      intervalSeconds,
-      credentialId: isFirst ? community : user,
-      token: null,
-    })
-    sources.set(name, id)
-  }
-  const hypervisor = await insertSource(trx, {
-    name: 'petrel-07 hypervisor',
-    protocol: 'otlp',
-    address: 'pushes from 127.0.0.1',
-    settings: {},
-    intervalSeconds,
-    credentialId: null,
-    token: HYPERVISOR_TOKEN,
-  })
-  sources.set('hypervisor', hypervisor)
-  return sources
-    .set(COOLING.name, await loadCooling(trx, options))
-    .set(PROBES.name, await loadProbes(trx, options))
-}
-
-async function loadCooling(trx: Db, { portBase, intervalSeconds }: DemoOptions): Promise<number> {
-  const map = (await listMappings(trx)).find(({ name }) => name === COOLING_MAP.name)
-  return insertSource(trx, {
-    name: `${COOLING.name} panel`,
-    protocol: 'modbus',
-    address: `127.0.0.1:${portsFrom(portBase).cooling}`,
-    settings: { unit: 1, name: COOLING.name },
-    intervalSeconds,
-    credentialId: null,
-    mappingId: map!.id,
-    token: null,
+  await ensurePartitions(db, nowMs - DAY_MS, nowMs + DAY_MS)
+  await ensurePartitions(db, nowMs - KNOWN_SINCE_MS, nowMs - KNOWN_SINCE_MS)
+  for (const person of PEOPLE) await insertAccount(db, { ...person, password: DEMO_PASSWORD })
+  return db.transaction().execute(async (trx) => {
+    await writeSite(trx, { name: SITE.name, timeZone: Intl.DateTimeFormat().resolvedOptions().timeZone })
+    const readers = readersOf(simulatedSite(nowMs), ports).filter(
+      ({ name }) => options.only?.includes(name) ?? true,
+    )
+    const sources = await insertSources(trx, readers, { ...options, ports })
+    await seeGear(trx, readers, sources, nowMs)
+    const idOf = await namesOf(trx)
+    await loadPlaces(trx, idOf)
+    // It all stood there before the demo began.
+    await trx.deleteFrom('gearChange').execute()
+    await drawLinks(trx, idOf)
+    await insertDemoGroups(trx, idOf)
+    await insertDemoRules(trx)
+    await insertDemoCallOuts(trx, { ...options, ports, idOf })
+    await acceptDemoSupply(trx, idOf, nowMs)
+    await writeDemoBooks(trx, idOf, nowMs)
+    return sources
   })
 }
 
-async function loadProbes(trx: Db, { key, portBase, intervalSeconds }: DemoOptions): Promise<number> {
-  const credentialId = await insertCredential(trx, key, {
-    name: 'lantern gateway token',
-    kind: 'bearer',
-    secret: { token: PROBES_TOKEN },
-  })
-  const mappingId = await insertMapping(trx, {
-    name: 'Lichenfield wireless probes',
-    protocol: 'openmetrics',
-    body: PROBE_LINES,
-  })
-  return insertSource(trx, {
-    name: PROBES.name,
-    protocol: 'openmetrics',
-    address: `http://127.0.0.1:${portsFrom(portBase).probes}/metrics`,
-    settings: { access: 'bearer' },
-    intervalSeconds,
-    credentialId,
-    mappingId,
-    token: null,
-  })
-}
-
-/** The past as the same models give it, through the same documents and parsers as the live readings. */
-async function loadHistory(
+/** What each source has seen: some weeks ago, and now. */
+async function seeGear(
   trx: Db,
+  readers: readonly Reader[],
   sources: ReadonlyMap<string, number>,
-  options: DemoOptions,
+  nowMs: number,
 ): Promise<void> {
-  const site = simulatedSite(options.nowMs)
-  const untilMs = Math.floor(options.nowMs / HISTORY_STEP_MS) * HISTORY_STEP_MS
-  const readers: [string, (atMs: number) => Promise<Findings>][] = [
-    ...site.servers.map((server): [string, (atMs: number) => Promise<Findings>] => [
-      server.spec.name,
-      async (atMs) => findingsOf(await walk((path) => Promise.resolve(redfishDocument(server, path, atMs)))),
-    ]),
-    ...site.upses.map((ups): [string, (atMs: number) => Promise<Findings>] => [
-      ups.spec.name,
-      (atMs) => Promise.resolve(upsFindingsAt(ups, atMs)),
-    ]),
-    [
-      'hypervisor',
-      (atMs) => Promise.resolve(momentsOf(hypervisorPayload(site.hypervisor, atMs))[0]!.findings),
-    ],
-  ]
-  readers.push(
-    [COOLING.name, (atMs) => Promise.resolve(coolingFindings(site.cooling, atMs))],
-    [
-      PROBES.name,
-      (atMs) => Promise.resolve(findingsOfDocument(site.probes.metricsAt(atMs), PROBE_LINES, atMs)),
-    ],
-  )
-  for (const [name, read] of readers) {
-    const sourceId = sources.get(name)!
-    let placement: Placement | null = null
-    for (let atMs = untilMs - options.historyMs; atMs < untilMs; atMs += HISTORY_STEP_MS) {
-      const result: { placement: Placement } = await storeFindings(
-        trx,
-        { sourceId, atMs, findings: await read(atMs) },
-        placement,
-      )
-      placement = result.placement
-    }
+  for (const atMs of [nowMs - KNOWN_SINCE_MS, nowMs])
+    for (const { name, read } of readers)
+      await storeFindings(trx, { sourceId: sources.get(name)!, atMs, findings: await read(atMs) }, null)
+}
+
+type IdOf = (name: string) => number | null
+
+async function namesOf(trx: Db): Promise<IdOf> {
+  const gear = await trx.selectFrom('gear').select(['id', 'name']).orderBy('id').execute()
+  const ids = new Map(gear.map(({ name, id }) => [name, id]))
+  return (name) => ids.get(name) ?? null
+}
+
+async function loadPlaces(trx: Db, idOf: IdOf): Promise<void> {
+  const rooms = new Map<string, number>()
+  const racks = new Map<string, number>()
+  for (const { racks: standing, ...room } of ROOMS) {
+    const roomId = await insertRoom(trx, room)
+    rooms.set(room.name, roomId)
+    for (const rack of standing) racks.set(rack.name, await insertRack(trx, { roomId, ...rack }))
   }
-}
-
-function coolingFindings(cooling: SimCooling, atMs: number): Findings {
-  const blocks = spansOf(COOLING_MAP.map, false).map((span) => readRegisters(cooling, span, atMs)!)
-  return mapRegisters(blocks, COOLING_MAP.map, cooling.spec.name)
-}
-
-async function loadPlaces(trx: Db): Promise<void> {
-  const roomId = await insertRoom(trx, SITE.room)
-  const rackId = await insertRack(trx, { roomId, ...SITE.rack })
-  const gear = await trx.selectFrom('gear').select(['id', 'name', 'kind']).execute()
-  const idOf = (name: string): number | undefined => gear.find((each) => each.name === name)?.id
-  for (const [name, place] of Object.entries(PLACES)) {
+  for (const [name, { rack, ...place }] of Object.entries(PLACES)) {
     const id = idOf(name)
-    if (id !== undefined) await placeGearInRack(trx, id, { rackId, ...place })
+    if (id !== null) await placeGearInRack(trx, id, { rackId: racks.get(rack)!, ...place }, WHO)
   }
-  for (const { id } of gear.filter((each) => each.kind === 'server')) {
-    for (const feed of ['harbour-A', 'harbour-B']) {
-      const ups = idOf(feed)
-      if (ups !== undefined) await insertLink(trx, 'fed-by', id, ups)
-    }
+  // A strip stands upright at the rear, one at each side.
+  for (const { racks: standing } of ROOMS)
+    for (const { name, heightUnits } of standing)
+      for (const [side, face] of [
+        ['A', 'left'],
+        ['B', 'right'],
+      ] as const) {
+        const id = idOf(`${name}-${side}`)
+        const tall = Math.min(36, heightUnits - 2)
+        if (id !== null)
+          await placeGearInRack(trx, id, { rackId: racks.get(name)!, unit: 2, heightUnits: tall, face }, WHO)
+      }
+  for (const [name, { room, way, turn, ...box }] of Object.entries(FLOOR)) {
+    const gearId = idOf(name)
+    if (gearId !== null)
+      await placeOnFloor(
+        trx,
+        { gearId, roomId: rooms.get(room)!, ...box, turn: turn ?? 180, way: way ?? [] },
+        WHO,
+      )
+  }
+}
+
+/** What no protocol tells of. */
+async function drawLinks(trx: Db, idOf: IdOf): Promise<void> {
+  const draw = async (
+    kind: 'fed-by' | 'cooled-by' | 'stores-on',
+    from: string,
+    to: string,
+  ): Promise<void> => {
+    const [fromGearId, toGearId] = [idOf(from), idOf(to)]
+    if (fromGearId !== null && toGearId !== null) await drawLink(trx, { kind, fromGearId, toGearId }, WHO)
+  }
+  await draw('fed-by', 'harbour-A', GENERATOR.name)
+  await draw('fed-by', 'harbour-B', GENERATOR.name)
+  await draw('stores-on', 'recorder', 'gannet-05')
+  for (const camera of ['camera-north', 'camera-aisle', 'camera-yard'])
+    await draw('stores-on', camera, 'recorder')
+  for (const [name, { rack }] of Object.entries(PLACES)) {
+    const near = Object.entries(COOLED_BY[rack] ?? {}).sort(([, a], [, b]) => b - a)[0]
+    if (near !== undefined && !name.startsWith('harbour')) await draw('cooled-by', name, near[0])
   }
 }

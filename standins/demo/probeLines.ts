@@ -15,4 +15,7 @@ export const PROBE_LINES: readonly MappingLine[] = [
   { ...common, metric: 'probe_temperature_celsius', measure: 'hw.temperature' },
   { ...common, metric: 'probe_humidity_ratio', measure: 'hw.humidity' },
   { ...common, metric: 'probe_battery_charge_ratio', measure: 'hw.battery.charge' },
+  { ...common, metric: 'probe_signal_dbm', measure: 'hw.signal' },
+  { ...common, metric: 'door_open', gear: '{door}', kind: 'door', measure: 'hw.door' },
+  { ...common, metric: 'rope_wet', gear: '{rope}', kind: 'rope', measure: 'hw.leak' },
 ]

@@ -1,7 +1,10 @@
 import type { ExportRequest } from '#protocols/otlp'
 import type { SimHypervisor } from '../model/hypervisor.ts'
+import type { SimVolumes } from '../model/volumes.ts'
+import { ARRAYS } from '../site/servers.ts'
+import { resource } from './resource.ts'
 
-type Resource = ExportRequest['resourceMetrics'][number]
+const GIB = 1024 ** 3
 
 /** Everything the host, its machines and its stores measure at one instant, as an OTLP metrics request. */
 export function hypervisorPayload(sim: SimHypervisor, atMs: number): ExportRequest {
@@ -9,7 +12,6 @@ export function hypervisorPayload(sim: SimHypervisor, atMs: number): ExportReque
   const guests = sim.guestRatio(atMs)
   const own = sim.hypervisorRatio(atMs)
   const memory = sim.memoryRatio(atMs)
-  const storeId = (name: string): string => spec.stores.find((store) => store.name === name)?.uuid ?? ''
   return {
     resourceMetrics: [
       resource(
@@ -22,15 +24,15 @@ export function hypervisorPayload(sim: SimHypervisor, atMs: number): ExportReque
           'hw.vendor': 'Norrvik',
           'hw.model': spec.model,
           'rack.cluster': spec.cluster,
-          'rack.store.ids': spec.stores.map((store) => store.uuid).join(','),
+          'rack.store.ids': spec.storesOn.join(','),
         },
         {
           'system.cpu.utilization': Number((guests + own).toFixed(4)),
           'host.cpu.guests': guests,
           'host.cpu.hypervisor': own,
           'system.memory.utilization': memory,
-          'system.memory.usage': Math.round(memory * spec.memoryGiB) * 1024 ** 3,
-          'system.memory.limit': spec.memoryGiB * 1024 ** 3,
+          'system.memory.usage': Math.round(memory * spec.memoryGiB) * GIB,
+          'system.memory.limit': spec.memoryGiB * GIB,
         },
       ),
       ...spec.machines.map((machine) =>
@@ -41,7 +43,7 @@ export function hypervisorPayload(sim: SimHypervisor, atMs: number): ExportReque
             'host.id': machine.uuid,
             'host.name': machine.name,
             'rack.host.id': spec.uuid,
-            'rack.store.ids': storeId(machine.store),
+            'rack.store.ids': spec.storeIds[machine.store] ?? '',
             'rack.processors': String(machine.processors),
           },
           {
@@ -49,14 +51,26 @@ export function hypervisorPayload(sim: SimHypervisor, atMs: number): ExportReque
             'system.cpu.utilization': sim.machineRatio(machine, atMs),
             'system.memory.limit': sim.machineMemoryBytes(machine),
           },
+          (['receive', 'transmit'] as const).map((direction) => ({
+            name: 'system.network.io',
+            attributes: { 'network.interface.name': 'net0', 'network.io.direction': direction },
+            value: sim.machineOctets(machine, direction, atMs),
+            sinceMs: sim.startMs,
+          })),
         ),
       ),
       ...spec.stores.map((store) => {
         const ratio = sim.storeRatio(store, atMs)
         const capacity = sim.storeCapacityBytes(store)
+        const array = ARRAYS.find(({ name }) => name === spec.arrayOf[store.name])
         return resource(
           atMs,
-          { 'rack.kind': 'store', 'host.id': store.uuid, 'host.name': store.name },
+          {
+            'rack.kind': 'store',
+            'host.id': store.uuid,
+            'host.name': store.name,
+            ...(array === undefined ? {} : { 'rack.array.serials': array.serial }),
+          },
           {
             'system.filesystem.utilization': Number(ratio.toFixed(5)),
             'system.filesystem.usage': Math.round(ratio * capacity),
@@ -68,24 +82,31 @@ export function hypervisorPayload(sim: SimHypervisor, atMs: number): ExportReque
   }
 }
 
-function resource(
-  atMs: number,
-  attributes: Record<string, string>,
-  values: Record<string, number>,
-): Resource {
-  const timeUnixNano = (BigInt(atMs) * 1_000_000n).toString()
+/** What a container cluster tells of its volumes and their claims at one instant. */
+export function volumesPayload(sim: SimVolumes, storeIds: readonly string[], atMs: number): ExportRequest {
   return {
-    resource: {
-      attributes: Object.entries(attributes).map(([key, stringValue]) => ({ key, value: { stringValue } })),
-    },
-    scopeMetrics: [
-      {
-        metrics: Object.entries(values).map(([name, asDouble]) => ({
-          name,
-          unit: '',
-          gauge: { dataPoints: [{ timeUnixNano, asDouble, attributes: [] }] },
-        })),
-      },
-    ],
+    resourceMetrics: sim.spec.volumes
+      .filter((volume) => sim.exists(volume, atMs))
+      .map((volume) => {
+        const used = sim.usedRatio(volume, atMs)
+        return resource(
+          atMs,
+          {
+            'rack.kind': 'volume',
+            'host.id': volume.uuid,
+            'host.name': `${volume.namespace}/${volume.name}`,
+            'k8s.namespace.name': volume.namespace,
+            'rack.cluster': sim.spec.name,
+            ...(used === null ? {} : { 'rack.store.ids': storeIds.join(',') }),
+          },
+          {
+            'system.volume.claim': sim.claim(volume),
+            'system.filesystem.utilization': used,
+            'system.filesystem.usage': used === null ? null : Math.round(used * volume.capacityBytes),
+            'system.filesystem.limit': used === null ? null : volume.capacityBytes,
+            'system.filesystem.inodes.utilization': sim.inodesRatio(volume, atMs),
+          },
+        )
+      }),
   }
 }

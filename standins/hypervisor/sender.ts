@@ -2,13 +2,14 @@ import { gzipSync } from 'node:zlib'
 import { request } from 'undici'
 import { encodeExport, type ExportRequest } from '#protocols/otlp'
 import type { Journal } from '../journal.ts'
-import type { SimHypervisor } from '../model/hypervisor.ts'
-import { hypervisorPayload } from './payload.ts'
+import type { FaultBoard } from '../model/faults.ts'
 
 const MOST_WAITING = 2000
 
 export interface SenderOptions {
-  readonly sim: SimHypervisor
+  readonly name: string
+  readonly faults: FaultBoard
+  readonly payload: (atMs: number) => ExportRequest
   readonly url: string
   readonly token: string
   readonly intervalMs: number
@@ -25,12 +26,12 @@ export function startSender(options: SenderOptions): { close(): Promise<void> } 
     if (isSending) return
     isSending = true
     try {
-      while (!closed && waiting[0] !== undefined && !options.sim.faults.has('silent')) {
+      while (!closed && waiting[0] !== undefined && !options.faults.has('silent')) {
         const { atMs, payload } = waiting[0]
         if (!(await push(options, payload))) return
         waiting.shift()
         options.journal.write({
-          gear: options.sim.spec.name,
+          gear: options.name,
           atMs,
           what: 'accepted',
           value: firstValue(payload),
@@ -43,8 +44,7 @@ export function startSender(options: SenderOptions): { close(): Promise<void> } 
 
   function measure(): void {
     const atMs = Math.floor(Date.now() / options.intervalMs) * options.intervalMs
-    if (!options.sim.faults.has('silent'))
-      waiting.push({ atMs, payload: hypervisorPayload(options.sim, atMs) })
+    if (!options.faults.has('silent')) waiting.push({ atMs, payload: options.payload(atMs) })
     if (waiting.length > MOST_WAITING) waiting.shift()
     void deliver()
   }
@@ -60,17 +60,15 @@ export function startSender(options: SenderOptions): { close(): Promise<void> } 
   }
 }
 
-async function push({ sim, url, token }: SenderOptions, payload: ExportRequest): Promise<boolean> {
-  const body = sim.faults.has('garbage')
-    ? Buffer.from('\u0007 not a message')
-    : gzipSync(encodeExport(payload))
+async function push({ faults, url, token }: SenderOptions, payload: ExportRequest): Promise<boolean> {
+  const body = faults.has('garbage') ? Buffer.from('\u0007 not a message') : gzipSync(encodeExport(payload))
   try {
     const reply = await request(url, {
       method: 'POST',
       headers: {
         'content-type': 'application/x-protobuf',
-        'content-encoding': sim.faults.has('garbage') ? 'identity' : 'gzip',
-        authorization: `Bearer ${sim.faults.has('deny') ? 'a-wrong-token' : token}`,
+        'content-encoding': faults.has('garbage') ? 'identity' : 'gzip',
+        authorization: `Bearer ${faults.has('deny') ? 'a-wrong-token' : token}`,
       },
       body,
       headersTimeout: 10_000,

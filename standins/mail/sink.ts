@@ -1,5 +1,6 @@
 import PostalMime from 'postal-mime'
 import { SMTPServer } from 'smtp-server'
+import type { FaultBoard } from '../model/faults.ts'
 
 export interface SunkMail {
   readonly receivedAt: string
@@ -7,25 +8,34 @@ export interface SunkMail {
   readonly messageId: string
   readonly subject: string
   readonly text: string
+  readonly html: string
 }
 
 /** A mail server on loopback (SMTP, RFC 5321) that keeps what it receives and passes nothing on. */
 export async function startMailSink(
   port: number,
+  faults?: FaultBoard,
+  onMail?: (mail: SunkMail) => void,
 ): Promise<{ mails: readonly SunkMail[]; close(): Promise<void> }> {
   const mails: SunkMail[] = []
   const server = new SMTPServer({
     authOptional: true,
     disabledCommands: ['STARTTLS'],
     logger: false,
+    onConnect(_, done) {
+      done(faults?.has('refuse') ? new Error('the mail server is being serviced') : null)
+    },
     onData(stream, session, done) {
       const chunks: Buffer[] = []
       stream.on('data', (chunk: Buffer) => chunks.push(chunk))
       stream.on('end', () => {
         const to = session.envelope.rcptTo.map((recipient) => recipient.address)
         PostalMime.parse(Buffer.concat(chunks))
-          .then(({ messageId = '', subject = '', text = '' }) => {
-            mails.push({ receivedAt: new Date().toISOString(), to, messageId, subject, text })
+          .then(({ messageId = '', subject = '', text = '', html = '' }) => {
+            const receivedAt = new Date().toISOString()
+            const mail = { receivedAt, to, messageId, subject, text, html }
+            mails.push(mail)
+            onMail?.(mail)
             if (mails.length > 500) mails.shift()
             done(null)
           })

@@ -9,12 +9,16 @@ export interface Fault {
 }
 
 /** Faults of how a stand-in answers, whatever it stands in for. */
-export const WIRE_FAULTS = ['silent', 'garbage', 'slow', 'huge', 'endless', 'deny'] as const
+export const WIRE_FAULTS = ['silent', 'garbage', 'slow', 'huge', 'endless', 'deny', 'read-only'] as const
 export type WireFault = (typeof WIRE_FAULTS)[number]
+
+const MOST_OVER = 20
 
 /** The faults of one stand-in. */
 export class FaultBoard {
   readonly #faults: Fault[] = []
+  /** What is over, the newest last: what it has warmed takes a while to cool. */
+  readonly #over: (Fault & { readonly untilMs: number })[] = []
 
   constructor(readonly known: readonly string[]) {}
 
@@ -28,10 +32,12 @@ export class FaultBoard {
   }
 
   /** Mends one fault, or all when no name is given. */
-  mend(name?: string, part: string | null = null): void {
+  mend(name?: string, part: string | null = null, atMs: number = Date.now()): void {
     for (let index = this.#faults.length - 1; index >= 0; index -= 1) {
       const fault = this.#faults[index]!
       if (name === undefined || (fault.name === name && (part === null || fault.part === part))) {
+        this.#over.push({ ...fault, untilMs: atMs })
+        if (this.#over.length > MOST_OVER) this.#over.shift()
         this.#faults.splice(index, 1)
       }
     }
@@ -45,6 +51,22 @@ export class FaultBoard {
 
   has(name: string, part?: string): boolean {
     return this.find(name, part) !== null
+  }
+
+  /**
+   * How far something slow has followed a fault: 0 as if it had never been, 1 as if it had always been. A first-order lag,
+   * as air in a room follows what heats it; after a fault is mended it goes back the same way.
+   */
+  followed(name: string, atMs: number, lagMs: number): number {
+    const rise = (fault: Fault, untilMs: number): number =>
+      1 - Math.exp((-Math.max(0, untilMs - fault.sinceMs) * fault.pace) / lagMs)
+    let sum = 0
+    for (const fault of this.#faults) if (fault.name === name) sum += rise(fault, atMs)
+    for (const fault of this.#over)
+      if (fault.name === name)
+        sum +=
+          rise(fault, fault.untilMs) * Math.exp((-Math.max(0, atMs - fault.untilMs) * fault.pace) / lagMs)
+    return Math.min(1, sum)
   }
 
   list(): readonly Fault[] {

@@ -1,9 +1,14 @@
 import { FaultBoard } from './faults.ts'
 import { noise, officeLoad, round } from './noise.ts'
+import { storeLevel, type StoreStory } from './stores.ts'
 
 const GIB = 1024 ** 3
 const TIB = 1024 ** 4
 const DAY_MS = 86_400_000
+const HOUR_MS = 3_600_000
+
+/** What a machine does with its days. */
+export type Work = 'model' | 'office' | 'steady' | 'idle' | 'nightly' | 'oversized'
 
 export interface MachineSpec {
   readonly name: string
@@ -12,6 +17,9 @@ export interface MachineSpec {
   readonly memoryGiB: number
   readonly share: number
   readonly store: string
+  readonly work: Work
+  /** Since so many days it sends much and receives little. */
+  readonly sendsSinceDays?: number
 }
 
 export interface StoreSpec {
@@ -20,6 +28,7 @@ export interface StoreSpec {
   readonly capacityTiB: number
   readonly usedRatio: number
   readonly growthPerDay: number
+  readonly story?: StoreStory
 }
 
 export interface HypervisorSpec {
@@ -30,49 +39,130 @@ export interface HypervisorSpec {
   readonly cluster: string
   readonly seed: number
   readonly memoryGiB: number
+  readonly cores: number
+  readonly memoryRatio: number
+  /** What it held until so many days before the demo began. */
+  readonly memoryBefore?: { readonly ratio: number; readonly untilDays: number }
   readonly machines: readonly MachineSpec[]
   readonly stores: readonly StoreSpec[]
+  /** UUIDs of all stores that it stores on. */
+  readonly storesOn: readonly string[]
+  readonly storeIds: Readonly<Record<string, string>>
+  readonly arrayOf: Readonly<Record<string, string>>
 }
+
+export type Direction = 'receive' | 'transmit'
 
 /** A hypervisor host with its machines and stores: what its sender could measure at any time. */
 export class SimHypervisor {
   readonly faults = new FaultBoard(['fill-store', 'silent', 'garbage', 'deny'])
+  readonly #octets = new Map<string, { atMs: number; octets: number }>()
 
   constructor(
     readonly spec: HypervisorSpec,
     readonly startMs: number,
   ) {}
 
+  /** What its machines take of its cores. */
   guestRatio(atMs: number): number {
-    return round(Math.min(0.93, officeLoad(this.spec.seed, atMs) * 0.94), 4)
+    const { cores, machines } = this.spec
+    const busy = machines.reduce(
+      (sum, machine) => sum + this.machineRatio(machine, atMs) * machine.processors,
+      0,
+    )
+    return round(Math.min(0.93, busy / cores), 4)
   }
 
   hypervisorRatio(atMs: number): number {
     return round(0.035 + 0.012 * (noise(this.spec.seed + 5, atMs, 50_000) + 1), 4)
   }
 
+  /** What its server has to do. */
+  load(atMs: number): number {
+    return Math.min(1, this.guestRatio(atMs) + this.hypervisorRatio(atMs))
+  }
+
   memoryRatio(atMs: number): number {
-    return round(0.71 + 0.015 * noise(this.spec.seed + 9, atMs, 1_800_000), 4)
+    const { memoryRatio, memoryBefore } = this.spec
+    const isBefore = memoryBefore !== undefined && atMs < this.startMs - memoryBefore.untilDays * DAY_MS
+    const held = isBefore ? memoryBefore.ratio : memoryRatio
+    return round(held + 0.015 * noise(this.spec.seed + 9, atMs, 1_800_000), 4)
   }
 
   machineRatio(machine: MachineSpec, atMs: number): number {
-    const own = officeLoad(this.spec.seed + machine.processors * 31 + machine.share * 100, atMs)
-    return round(Math.min(0.8, own * (0.55 + machine.share)), 4)
+    const seed = this.spec.seed + machine.processors * 31 + machine.share * 100
+    const fine = 0.03 * noise(seed + 1, atMs, 60_000)
+    switch (machine.work) {
+      case 'model':
+        return round(clamp(0.1 + 2.1 * modelRun(atMs) + 0.04 * noise(seed, atMs, 600_000) + fine), 4)
+      case 'office':
+        return round(Math.min(0.8, officeLoad(seed, atMs) * (0.55 + machine.share)), 4)
+      case 'steady':
+        return round(clamp(0.28 + machine.share / 2 + 0.06 * noise(seed, atMs, 1_800_000) + fine), 4)
+      case 'idle':
+        return round(clamp(0.015 + 0.006 * noise(seed, atMs, 300_000)), 4)
+      case 'nightly':
+        return round(clamp(0.06 + (isNight(atMs) ? 0.7 : 0) + fine), 4)
+      case 'oversized':
+        return round(clamp(0.045 + machine.share / 12 + 0.015 * noise(seed, atMs, 900_000)), 4)
+      default:
+        return machine.work satisfies never
+    }
+  }
+
+  /** Octets a second of a machine's adapter. */
+  machineIo(machine: MachineSpec, direction: Direction, atMs: number): number {
+    const seed = this.spec.seed + machine.processors * 13 + (direction === 'receive' ? 1 : 2)
+    const wobble = 1 + 0.25 * noise(seed, atMs, 240_000)
+    const { sendsSinceDays } = machine
+    if (sendsSinceDays !== undefined && atMs >= this.startMs - sendsSinceDays * DAY_MS)
+      return Math.round((direction === 'transmit' ? 38e6 : 32_000) * wobble)
+    if (machine.work === 'nightly') {
+      const carried = isNight(atMs) ? 210e6 : 40_000
+      return Math.round((direction === 'transmit' ? carried : carried / 30) * wobble)
+    }
+    const most = machine.work === 'idle' ? 20_000 : 9e6
+    const share = direction === 'transmit' ? 0.7 : 1
+    return Math.round((5000 + most * share * this.machineRatio(machine, atMs)) * wobble)
+  }
+
+  /** Octets of a machine's adapter since the stand-in began, as its counter has them. */
+  machineOctets(machine: MachineSpec, direction: Direction, atMs: number): number {
+    const key = `${machine.name} ${direction}`
+    const last = this.#octets.get(key) ?? { atMs: this.startMs, octets: 0 }
+    const seconds = Math.min(120, Math.max(0, (atMs - last.atMs) / 1000))
+    const octets = last.octets + Math.round(seconds * this.machineIo(machine, direction, atMs))
+    this.#octets.set(key, { atMs, octets })
+    return octets
   }
 
   machineMemoryBytes(machine: MachineSpec): number {
     return machine.memoryGiB * GIB
   }
 
-  /** Grows by its rate from the start on; `fill-store` takes half an hour at natural pace to 97 %. */
+  /** As its story goes; `fill-store` takes half an hour at natural pace to 97 %. */
   storeRatio(store: StoreSpec, atMs: number): number {
-    const grown = store.usedRatio + ((atMs - this.startMs) / DAY_MS) * store.growthPerDay
     const fault = this.faults.find('fill-store', store.name)
     const filling = fault === null ? 0 : ((atMs - fault.sinceMs) / 1_800_000) * 0.2 * fault.pace
-    return Math.min(0.97, grown + filling + 0.0008 * noise(store.capacityTiB, atMs, 900_000))
+    const level = storeLevel(store, (atMs - this.startMs) / DAY_MS)
+    return Math.min(0.97, level + filling + 0.0008 * noise(store.capacityTiB, atMs, 900_000))
   }
 
   storeCapacityBytes(store: StoreSpec): number {
     return store.capacityTiB * TIB
   }
+}
+
+const clamp = (ratio: number): number => Math.min(0.97, Math.max(0.004, ratio))
+
+/** The forecast runs at 0, 6, 12 and 18 UTC, each from half an hour after for some two hours. */
+function modelRun(atMs: number): number {
+  const run = ((atMs % DAY_MS) / (6 * HOUR_MS)) % 1
+  return run > 0.08 && run < 0.42 ? 0.36 * Math.sin(((run - 0.08) / 0.34) * Math.PI) : 0
+}
+
+/** The backup of the night: from ten past midnight for two and a half hours, into the model run. */
+const isNight = (atMs: number): boolean => {
+  const hours = (atMs % DAY_MS) / HOUR_MS
+  return hours > 0.16 && hours < 2.7
 }

@@ -1,6 +1,8 @@
 import { FaultBoard, WIRE_FAULTS } from './faults.ts'
 import { hash01, noise, officeLoad, round } from './noise.ts'
 
+const DAY_MS = 86_400_000
+
 export interface ServerSpec {
   readonly name: string
   readonly model: string
@@ -10,22 +12,55 @@ export interface ServerSpec {
   readonly bays: number
   /** Life left of each fitted drive, percent, in bay order. */
   readonly driveLifePercent: readonly number[]
+  /** Drives that wear faster than a hundredth of a percent a day, and when they were new. */
+  readonly wear?: Readonly<Record<number, { readonly percentPerDay: number; readonly newSinceDays: number }>>
   readonly fans: number
   readonly memoryModules: number
+  /** Hardware addresses of its ports. */
+  readonly ports?: readonly string[]
+  /** Supplies that have no cord. */
+  readonly withoutCord?: readonly number[]
 }
+
+/** What a server has to do, what air it gets, and whether its cords carry. */
+export interface ServerTies {
+  readonly startMs?: number
+  readonly load?: (atMs: number) => number
+  readonly inlet?: (atMs: number) => number
+  readonly isFed?: (supply: number, atMs: number) => boolean
+}
+
+const WEAR_PER_DAY = 0.01
 
 /** A server as its physics: what its management controller could measure at any time, under the faults caused. */
 export class SimServer {
-  readonly faults = new FaultBoard(['stop-fan', 'unplug-supply', 'fail-drive', ...WIRE_FAULTS])
+  readonly faults = new FaultBoard([
+    'stop-fan',
+    'unplug-supply',
+    'fail-drive',
+    'replace-drive',
+    'update-firmware',
+    'power-off',
+    ...WIRE_FAULTS,
+  ])
 
-  constructor(readonly spec: ServerSpec) {}
+  constructor(
+    readonly spec: ServerSpec,
+    private readonly ties: ServerTies = {},
+  ) {}
 
   load(atMs: number): number {
-    return officeLoad(this.spec.seed, atMs)
+    if (!this.isOn(atMs)) return 0
+    return (this.ties.load ?? ((at) => officeLoad(this.spec.seed, at)))(atMs)
+  }
+
+  /** On unless somebody switched it off, or none of its supplies has power. */
+  isOn(atMs: number): boolean {
+    return !this.faults.has('power-off') && [1, 2].some((supply) => this.isSupplyPlugged(supply, atMs))
   }
 
   fanRpm(fan: number, atMs: number): number {
-    if (this.faults.has('stop-fan', String(fan))) return 0
+    if (this.faults.has('stop-fan', String(fan)) || !this.isOn(atMs)) return 0
     const helping = this.faults.list().filter((fault) => fault.name === 'stop-fan').length
     const own = hash01(this.spec.seed, fan) * 160
     return Math.round(
@@ -34,8 +69,9 @@ export class SimServer {
   }
 
   inletCelsius(atMs: number): number {
-    const day = Math.sin((atMs / 86_400_000 - 0.4) * 2 * Math.PI)
-    return round(22.6 + 0.9 * day + 0.25 * noise(this.spec.seed + 50, atMs, 120_000), 1)
+    const day = Math.sin((atMs / DAY_MS - 0.4) * 2 * Math.PI)
+    const air = this.ties.inlet?.(atMs) ?? 22.6 + 0.9 * day
+    return round(air + 0.25 * noise(this.spec.seed + 50, atMs, 120_000), 1)
   }
 
   /** Rises by 0.6 °C a minute for each stopped fan, to at most 14 °C more. */
@@ -49,9 +85,12 @@ export class SimServer {
   }
 
   processorCelsius(processor: number, atMs: number): number {
+    // What comes in warmer makes everything warmer.
+    const air = this.inletCelsius(atMs) - 22.6
     return round(
       41 +
         34 * this.load(atMs) +
+        0.8 * Math.max(0, air) +
         1.5 * noise(this.spec.seed + 60 + processor, atMs, 30_000) +
         processor * 1.8,
       1,
@@ -59,20 +98,46 @@ export class SimServer {
   }
 
   watts(atMs: number): number {
+    if (!this.isOn(atMs)) return 0
     return Math.round(176 + 330 * this.load(atMs) + 6 * noise(this.spec.seed + 70, atMs, 15_000))
   }
 
-  isSupplyPlugged(supply: number): boolean {
-    return !this.faults.has('unplug-supply', String(supply))
+  /** Whether a supply has power: a cord, and a feed that carries. */
+  isSupplyPlugged(supply: number, atMs = 0): boolean {
+    if (this.spec.withoutCord?.includes(supply) === true) return false
+    return !this.faults.has('unplug-supply', String(supply)) && (this.ties.isFed?.(supply, atMs) ?? true)
   }
 
   supplyWatts(supply: number, atMs: number): number {
-    if (!this.isSupplyPlugged(supply)) return 0
-    const plugged = [1, 2].filter((each) => this.isSupplyPlugged(each)).length
+    if (!this.isSupplyPlugged(supply, atMs)) return 0
+    const plugged = [1, 2].filter((each) => this.isSupplyPlugged(each, atMs)).length
     return Math.round(this.watts(atMs) / plugged)
   }
 
   driveFails(bay: number): boolean {
     return this.faults.has('fail-drive', String(bay))
+  }
+
+  /** Life left in whole percent, as drives report it; falls with what is written. */
+  driveLifePercent(bay: number, atMs: number): number {
+    if (this.faults.has('replace-drive', String(bay))) return 100
+    const now = this.spec.driveLifePercent[bay] ?? 0
+    const wear = this.spec.wear?.[bay]
+    if (this.ties.startMs === undefined) return now
+    const days = (atMs - this.ties.startMs) / DAY_MS
+    if (wear === undefined) return Math.max(0, Math.min(100, Math.round(now - days * WEAR_PER_DAY)))
+    // Before it was new another one was in its place, that had been worn as fast.
+    const age = days + wear.newSinceDays
+    const life = age >= 0 ? now - days * wear.percentPerDay : 16 - age * wear.percentPerDay
+    return Math.max(0, Math.min(100, Math.round(life)))
+  }
+
+  driveSerial(bay: number): string {
+    const suffix = this.faults.has('replace-drive', String(bay)) ? 'N' : ''
+    return `AM-${this.spec.serial.slice(-3)}${String(bay).padStart(2, '0')}${suffix}`
+  }
+
+  biosVersion(): string {
+    return this.faults.has('update-firmware') ? '3.3.0' : '3.2.1'
   }
 }

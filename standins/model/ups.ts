@@ -1,45 +1,70 @@
-import { FaultBoard } from './faults.ts'
+import { type Fault, FaultBoard } from './faults.ts'
 import { noise, officeLoad, round } from './noise.ts'
+
+const DAY_MS = 86_400_000
 
 export interface UpsSpec {
   readonly name: string
   readonly model: string
   readonly seed: number
-  /** Minutes on battery at the present load when fully charged. */
+  /** Minutes on battery at the load it was made out for, when fully charged and on the first day of the demo. */
   readonly fullMinutes: number
   readonly ratedWatts: number
+  /** Minutes a year before: a battery that grows old. */
+  readonly yearAgoMinutes?: number
+}
+
+export interface UpsTies {
+  /** What hangs on it. */
+  readonly loadWatts?: (atMs: number) => number
 }
 
 const RECHARGE_MINUTES = 180
+/** The share of the rated power that `fullMinutes` is for. */
+const USUAL_LOAD = 0.55
+/** A battery gives less energy the faster it is drained (Peukert 1897; 1.1 to 1.2 for lead). */
+const PEUKERT = 1.15
 
-/** A UPS as its physics. Mains lost drains the battery minute for minute; mains back charges it again. */
+/**
+ * A UPS as its physics. Mains lost drains the battery, the faster the more hangs on it; mains back charges it again.
+ * Charge is 0..1 and moves between two looks as the load between them was.
+ */
 export class SimUps {
   readonly faults = new FaultBoard(['lose-mains', 'fail-fan', 'silent', 'garbage', 'slow'])
-  /** Minutes on battery that were left when mains last came or went. */
-  #minutesThen: number
-  #changedMs: number
-  #wasLost = false
+  #charge = 1
+  #seenMs: number
   #pace = 1
+  #outage: Fault | null = null
 
   constructor(
     readonly spec: UpsSpec,
-    startMs: number,
+    private readonly startMs: number,
+    private readonly ties: UpsTies = {},
   ) {
-    this.#minutesThen = spec.fullMinutes
-    this.#changedMs = startMs
+    this.#seenMs = startMs
   }
 
   onBattery(): boolean {
     return this.faults.has('lose-mains')
   }
 
+  /** Whether what hangs on it has power. */
+  carries(atMs: number): boolean {
+    return !this.onBattery() || this.charge(atMs) > 0
+  }
+
+  /** Minutes from full to empty at a load, as old as the battery is. */
+  fullMinutes(atMs: number): number {
+    const { fullMinutes, yearAgoMinutes = fullMinutes } = this.spec
+    const years = (atMs - this.startMs) / (365 * DAY_MS)
+    const aged = Math.max(1, fullMinutes + (fullMinutes - yearAgoMinutes) * years)
+    if (this.ties.loadWatts === undefined) return aged
+    const share = Math.max(0.02, this.outputWatts(atMs) / this.spec.ratedWatts)
+    return aged * (USUAL_LOAD / share) ** PEUKERT
+  }
+
   minutesLeft(atMs: number): number {
-    this.#settle(atMs)
-    const elapsed = ((atMs - this.#changedMs) / 60_000) * this.#pace
-    const minutes = this.#wasLost
-      ? this.#minutesThen - elapsed
-      : this.#minutesThen + (elapsed * this.spec.fullMinutes) / RECHARGE_MINUTES
-    return Math.min(this.spec.fullMinutes, Math.max(0, minutes))
+    return this.charge(atMs) * this.fullMinutes(atMs)
   }
 
   secondsOnBattery(atMs: number): number {
@@ -48,7 +73,7 @@ export class SimUps {
   }
 
   chargePercent(atMs: number): number {
-    return Math.round((this.minutesLeft(atMs) / this.spec.fullMinutes) * 100)
+    return Math.round(this.charge(atMs) * 100)
   }
 
   /** RFC 1628 `upsBatteryStatus`: batteryNormal(2), batteryLow(3), batteryDepleted(4). */
@@ -59,11 +84,14 @@ export class SimUps {
   }
 
   loadPercent(atMs: number): number {
-    return Math.round(46 + 20 * officeLoad(this.spec.seed, atMs) + 1.2 * noise(this.spec.seed, atMs, 40_000))
+    return Math.round((this.outputWatts(atMs) / this.spec.ratedWatts) * 100)
   }
 
   outputWatts(atMs: number): number {
-    return Math.round((this.spec.ratedWatts * this.loadPercent(atMs)) / 100)
+    const { seed, ratedWatts } = this.spec
+    const own = this.ties.loadWatts?.(atMs)
+    if (own !== undefined) return Math.round(own)
+    return Math.round(ratedWatts * (0.46 + 0.2 * officeLoad(seed, atMs) + 0.012 * noise(seed, atMs, 40_000)))
   }
 
   inputVolts(atMs: number): number {
@@ -83,16 +111,23 @@ export class SimUps {
     ]
   }
 
-  #settle(atMs: number): void {
+  /** The charge now. A look at a time before the last one changes nothing. */
+  charge(atMs: number): number {
+    if (atMs <= this.#seenMs) return this.#charge
     const fault = this.faults.find('lose-mains')
-    const isLost = fault !== null
-    if (isLost === this.#wasLost) return
-    const changedMs = fault?.sinceMs ?? atMs
-    const elapsed = ((changedMs - this.#changedMs) / 60_000) * this.#pace
-    const drained = this.#wasLost ? -elapsed : (elapsed * this.spec.fullMinutes) / RECHARGE_MINUTES
-    this.#minutesThen = Math.min(this.spec.fullMinutes, Math.max(0, this.#minutesThen + drained))
-    this.#changedMs = changedMs
-    this.#wasLost = isLost
-    this.#pace = fault?.pace ?? 1
+    // Up to the moment that mains were lost it was charging.
+    const isNew = fault !== null && fault !== this.#outage
+    const lostMs = fault === null ? atMs : Math.min(atMs, isNew ? fault.sinceMs : this.#seenMs)
+    const [charging, draining] = [Math.max(0, lostMs - this.#seenMs) / 60_000, (atMs - lostMs) / 60_000]
+    this.#outage = fault
+    // What hangs on it asks back whether it carries: from here on it is as it is now.
+    this.#seenMs = atMs
+    this.#charge = Math.min(1, this.#charge + (charging * this.#pace) / RECHARGE_MINUTES)
+    if (fault !== null) {
+      this.#pace = fault.pace
+      if (draining > 0)
+        this.#charge = Math.max(0, this.#charge - (draining * fault.pace) / this.fullMinutes(atMs))
+    }
+    return this.#charge
   }
 }

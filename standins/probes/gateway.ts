@@ -4,10 +4,11 @@ import type { SimProbes } from '../model/probes.ts'
 /** The gateway's metrics over HTTP, `GET /metrics` with a bearer token. */
 export async function startGateway(options: {
   readonly probes: SimProbes
+  readonly host?: string
   readonly port: number
   readonly token: string
 }): Promise<Server> {
-  const { probes, port, token } = options
+  const { probes, host = '127.0.0.1', port, token } = options
   const server = createServer((request, response) => {
     if (probes.faults.has('deny') || request.headers.authorization !== `Bearer ${token}`) {
       response.writeHead(401, { 'www-authenticate': 'Bearer' }).end()
@@ -22,7 +23,7 @@ export async function startGateway(options: {
   })
   await new Promise<void>((resolve, reject) => {
     server.once('error', reject)
-    server.listen(port, '127.0.0.1', resolve)
+    server.listen(port, host, resolve)
   })
   return server
 }

@@ -3,26 +3,51 @@ import { round } from '../model/noise.ts'
 
 const SYSTEM = '/redfish/v1/Systems/1'
 const CHASSIS = '/redfish/v1/Chassis/1'
-const OK = { State: 'Enabled', Health: 'OK' }
-const members = (uris: string[]) => ({
+export const OK = { State: 'Enabled', Health: 'OK' }
+export const members = (uris: string[]) => ({
   Members: uris.map((uri) => ({ '@odata.id': uri })),
   'Members@odata.count': uris.length,
 })
 
-/** What the controller of a server answers for a path at a time; `undefined` where nothing is. */
-export function redfishDocument(server: SimServer, path: string, atMs: number): unknown {
+/** That a system can be asked to stop and to start (DSP0268, ComputerSystem.Reset). */
+export const resetOf = (at: string) => ({
+  '#ComputerSystem.Reset': {
+    target: `${at}/Actions/ComputerSystem.Reset`,
+    'ResetType@Redfish.AllowableValues': ['On', 'GracefulShutdown'],
+  },
+})
+
+type Document = (path: string) => unknown
+
+/** What a service answers for a path, with the members of a collection in full where that is asked for (DSP0266 §7.3.1). */
+export function answered(plain: Document, path: string): unknown {
   const [, base = '', query = ''] = /^([^?]*?)\/?(?:\?(.*))?$/.exec(path) ?? []
-  const document = plainDocument(server, base, atMs)
+  const document = plain(base)
   return query.startsWith('$expand=') && hasMembers(document)
-    ? {
-        ...document,
-        Members: document.Members.map((member) => plainDocument(server, member['@odata.id'], atMs)),
-      }
+    ? { ...document, Members: document.Members.map((member) => plain(member['@odata.id'])) }
     : document
+}
+
+/** What the controller of a server answers for a path at a time; `undefined` where nothing is. */
+export const redfishDocument = (server: SimServer, path: string, atMs: number): unknown =>
+  answered((base) => plainDocument(server, base, atMs), path)
+
+/** A document of a table of them, with its own address. */
+export function documentOf(all: Readonly<Record<string, () => unknown>>, path: string): unknown {
+  const body = all[path]?.()
+  return body === undefined ? undefined : { '@odata.id': path, ...(body as object) }
 }
 
 const hasMembers = (document: unknown): document is { Members: { '@odata.id': string }[] } =>
   typeof document === 'object' && document !== null && 'Members' in document
+
+export const serviceRoot = (uuid: string, links: Readonly<Record<string, string>>) => ({
+  Id: 'RootService',
+  RedfishVersion: '1.15.0',
+  UUID: uuid,
+  ProtocolFeaturesSupported: { ExpandQuery: { NoLinks: true, Levels: false } },
+  ...Object.fromEntries(Object.entries(links).map(([name, uri]) => [name, { '@odata.id': uri }])),
+})
 
 function plainDocument(server: SimServer, path: string, atMs: number): unknown {
   const { spec } = server
@@ -47,17 +72,21 @@ function plainDocument(server: SimServer, path: string, atMs: number): unknown {
       Model: spec.model,
       SerialNumber: spec.serial,
       UUID: spec.uuid,
-      BiosVersion: '3.2.1',
-      PowerState: 'On',
+      BiosVersion: server.biosVersion(),
+      PowerState: server.isOn(atMs) ? 'On' : 'Off',
       Status: OK,
+      Actions: resetOf(SYSTEM),
       MemorySummary: { TotalSystemMemoryGiB: spec.memoryModules * 32 },
       Processors: { '@odata.id': `${SYSTEM}/Processors` },
       Memory: { '@odata.id': `${SYSTEM}/Memory` },
       Storage: { '@odata.id': `${SYSTEM}/Storage` },
+      EthernetInterfaces: { '@odata.id': `${SYSTEM}/EthernetInterfaces` },
       Links: { Chassis: [{ '@odata.id': CHASSIS }], ManagedBy: [{ '@odata.id': '/redfish/v1/Managers/1' }] },
     }),
     [`${SYSTEM}/Processors`]: () => members([0, 1].map((cpu) => `${SYSTEM}/Processors/${cpu}`)),
     [`${SYSTEM}/Memory`]: () => members(count(spec.memoryModules).map((n) => `${SYSTEM}/Memory/${n}`)),
+    [`${SYSTEM}/EthernetInterfaces`]: () =>
+      members((spec.ports ?? []).map((_, port) => `${SYSTEM}/EthernetInterfaces/${port}`)),
     [`${SYSTEM}/Storage`]: () => members([`${SYSTEM}/Storage/1`]),
     [`${SYSTEM}/Storage/1`]: () => ({
       Id: '1',
@@ -75,15 +104,17 @@ function plainDocument(server: SimServer, path: string, atMs: number): unknown {
     [`${CHASSIS}/Thermal`]: () => thermal(server, atMs),
     [`${CHASSIS}/Power`]: () => power(server, atMs),
   }
-  const make = fixed[path] ?? numbered(server, path)
+  const make = fixed[path] ?? numbered(server, path, atMs)
   const body = make?.()
   return body === undefined ? undefined : { '@odata.id': path, ...(body as object) }
 }
 
-function numbered(server: SimServer, path: string): (() => unknown) | undefined {
+function numbered(server: SimServer, path: string, atMs: number): (() => unknown) | undefined {
   const { spec } = server
   const [, kind = '', text = ''] =
-    /^\/redfish\/v1\/Systems\/1\/(Processors|Memory|Storage\/1\/Drives)\/(\d+)$/.exec(path) ?? []
+    /^\/redfish\/v1\/Systems\/1\/(Processors|Memory|EthernetInterfaces|Storage\/1\/Drives)\/(\d+)$/.exec(
+      path,
+    ) ?? []
   const index = Number(text)
   if (kind === 'Processors' && index < 2) {
     return () => ({ Id: text, Name: `cpu ${index}`, Model: 'Norrvik Skerry 32', TotalCores: 32, Status: OK })
@@ -98,14 +129,27 @@ function numbered(server: SimServer, path: string): (() => unknown) | undefined 
       Status: OK,
     })
   }
-  const life = kind === 'Storage/1/Drives' ? spec.driveLifePercent[index] : undefined
-  if (life === undefined) return undefined
+  if (kind === 'EthernetInterfaces') {
+    const mac = spec.ports?.[index]
+    return mac === undefined
+      ? undefined
+      : () => ({
+          Id: text,
+          Name: `nic ${index}`,
+          MACAddress: mac,
+          SpeedMbps: 10_000,
+          LinkStatus: 'LinkUp',
+          Status: OK,
+        })
+  }
+  if (kind !== 'Storage/1/Drives' || spec.driveLifePercent[index] === undefined) return undefined
+  const life = server.driveLifePercent(index, atMs)
   const fails = server.driveFails(index)
   return () => ({
     Id: text,
     Name: `d${index}`,
     Model: 'Aldermoor Q4 3.8T',
-    SerialNumber: `AM-${spec.serial.slice(-3)}${String(index).padStart(2, '0')}`,
+    SerialNumber: server.driveSerial(index),
     Revision: 'GQ21',
     CapacityBytes: 3_840_755_982_336,
     MediaType: 'SSD',
@@ -149,7 +193,7 @@ function thermal(server: SimServer, atMs: number) {
         Name: `Fan ${fan}`,
         Reading: rpm,
         ReadingUnits: 'RPM',
-        Status: { State: 'Enabled', Health: rpm === 0 ? 'Critical' : 'OK' },
+        Status: { State: 'Enabled', Health: rpm === 0 && server.isOn(atMs) ? 'Critical' : 'OK' },
       }
     }),
   }
@@ -165,11 +209,34 @@ function power(server: SimServer, atMs: number) {
       Model: 'Voltessa P11',
       SerialNumber: `VP-${server.spec.serial.slice(-3)}${supply}`,
       FirmwareVersion: '1.4',
-      LineInputVoltage: server.isSupplyPlugged(supply) ? round(230.4 + supply, 1) : 0,
+      LineInputVoltage: server.isSupplyPlugged(supply, atMs) ? round(230.4 + supply, 1) : 0,
       PowerOutputWatts: server.supplyWatts(supply, atMs),
-      Status: { State: 'Enabled', Health: server.isSupplyPlugged(supply) ? 'OK' : 'Critical' },
+      Status: { State: 'Enabled', Health: server.isSupplyPlugged(supply, atMs) ? 'OK' : 'Critical' },
     })),
   }
 }
 
-const count = (n: number): number[] => Array.from({ length: n }, (_, index) => index + 1)
+export const count = (n: number): number[] => Array.from({ length: n }, (_, index) => index + 1)
+
+const CRITICAL = { State: 'Enabled', Health: 'Critical' }
+
+/** Thermal of an enclosure with one sensor at its inlet: the fans, of which one that stands still is critical. */
+export const enclosureThermal = (inletCelsius: number, rpms: readonly number[]) => ({
+  Id: 'Thermal',
+  Temperatures: [
+    {
+      MemberId: 'inlet',
+      Name: 'inlet',
+      ReadingCelsius: inletCelsius,
+      PhysicalContext: 'Intake',
+      Status: OK,
+    },
+  ],
+  Fans: rpms.map((rpm, index) => ({
+    MemberId: String(index + 1),
+    Name: `Fan ${index + 1}`,
+    Reading: rpm,
+    ReadingUnits: 'RPM',
+    Status: rpm === 0 ? CRITICAL : OK,
+  })),
+})

@@ -1,13 +1,13 @@
 import snmp from 'net-snmp'
+import { type AgentAccess, type AgentObjects, startAgent } from '../snmp/agent.ts'
 import type { SimUps } from '../model/ups.ts'
 
 const MIB = '1.3.6.1.2.1.33.1'
 
-export interface UpsAgentOptions {
+export interface UpsAgentOptions extends Required<AgentAccess> {
   readonly ups: SimUps
+  readonly host?: string
   readonly port: number
-  readonly community: string
-  readonly user: { readonly username: string; readonly authPassword: string; readonly privPassword: string }
 }
 
 const scalars: Record<
@@ -37,23 +37,12 @@ const scalars: Record<
   upsAlarmsPresent: [`${MIB}.6.1`, snmp.ObjectType.Gauge, (ups, at) => ups.alarms(at).length],
 }
 
-const column = (number: number, name: string, type = snmp.ObjectType.Integer) => ({
-  number,
-  name,
-  type,
-  maxAccess: snmp.MaxAccess['read-only'],
-})
+const column = (number: number, type = snmp.ObjectType.Integer) => ({ number, type })
 /** Column numbers of RFC 1628 `upsInputEntry`, `upsOutputEntry` and `upsAlarmEntry`. */
 const tables = {
   upsInputTable: {
     oid: `${MIB}.3.3.1`,
-    columns: [
-      column(1, 'line'),
-      column(2, 'frequency'),
-      column(3, 'voltage'),
-      column(4, 'current'),
-      column(5, 'truePower'),
-    ],
+    columns: [column(1), column(2), column(3), column(4), column(5)],
     rows: (ups: SimUps, at: number) => {
       const watts = ups.onBattery() ? 0 : Math.round(ups.outputWatts(at) * 1.06)
       return [[1, ups.onBattery() ? 0 : 500, ups.inputVolts(at), Math.round(watts / 23), watts]]
@@ -61,83 +50,41 @@ const tables = {
   },
   upsOutputTable: {
     oid: `${MIB}.4.4.1`,
-    columns: [
-      column(1, 'line'),
-      column(2, 'voltage'),
-      column(3, 'current'),
-      column(4, 'power'),
-      column(5, 'percentLoad'),
-    ],
+    columns: [column(1), column(2), column(3), column(4), column(5)],
     rows: (ups: SimUps, at: number) => [
       [1, 230, Math.round(ups.outputWatts(at) / 23), ups.outputWatts(at), ups.loadPercent(at)],
     ],
   },
   upsAlarmTable: {
     oid: `${MIB}.6.2.1`,
-    columns: [
-      column(1, 'id'),
-      column(2, 'descr', snmp.ObjectType.OID),
-      column(3, 'time', snmp.ObjectType.TimeTicks),
-    ],
+    columns: [column(1), column(2, snmp.ObjectType.OID), column(3, snmp.ObjectType.TimeTicks)],
     rows: (ups: SimUps, at: number) =>
       ups.alarms(at).map((alarm, index) => [index + 1, `${MIB}.6.3.${alarm}`, 0]),
   },
 }
 
-/** The agent of a UPS on a port of its own: SNMP v2c with a community, v3 with a user (SHA-256, AES). */
+/** What a UPS has (RFC 1628). */
+export const upsObjects = (ups: SimUps): AgentObjects => ({
+  scalars: Object.fromEntries(
+    Object.entries(scalars).map(([name, [oid, type, value]]) => [
+      name,
+      { oid, type, value: (atMs: number) => value(ups, atMs) },
+    ]),
+  ),
+  tables: Object.fromEntries(
+    Object.entries(tables).map(([name, { oid, columns, rows }]) => [
+      name,
+      { oid, columns, index: [1], rows: (atMs: number) => rows(ups, atMs) },
+    ]),
+  ),
+})
+
+/** The agent of a UPS on a port of its own. */
 export function startUpsAgent(options: UpsAgentOptions): { refresh(): void; close(): void } {
-  const agent = snmp.createAgent(
-    { port: options.port, address: '127.0.0.1', disableAuthorization: false, transport: 'udp4' },
-    () => undefined,
-  )
-  const authorizer = agent.getAuthorizer()
-  authorizer.addCommunity(options.community)
-  authorizer.addUser({
-    name: options.user.username,
-    // What is signed and not encrypted is verified, and answered (RFC 3414 §3.2); at the higher level the library would
-    // call its digest wrong.
-    level: snmp.SecurityLevel.authNoPriv,
-    authProtocol: snmp.AuthProtocols.sha256,
-    authKey: options.user.authPassword,
-    privProtocol: snmp.PrivProtocols.aes,
-    privKey: options.user.privPassword,
-  })
-  const mib = agent.getMib()
-  for (const [name, [oid, scalarType]] of Object.entries(scalars)) {
-    mib.registerProvider({
-      name,
-      type: snmp.MibProviderType.Scalar,
-      oid,
-      scalarType,
-      maxAccess: snmp.MaxAccess['read-only'],
-    } as Parameters<typeof mib.registerProvider>[0])
-  }
-  for (const [name, { oid, columns }] of Object.entries(tables)) {
-    mib.registerProvider({
-      name,
-      type: snmp.MibProviderType.Table,
-      oid,
-      maxAccess: snmp.MaxAccess['not-accessible'],
-      tableColumns: columns,
-      tableIndex: [{ columnNumber: 1 }],
-    } as unknown as Parameters<typeof mib.registerProvider>[0])
-  }
-  const rowCounts = new Map<string, number>()
-  const refresh = () => {
-    const atMs = Date.now()
-    for (const [name, [, , value]] of Object.entries(scalars))
-      mib.setScalarValue(name, value(options.ups, atMs))
-    for (const [name, { rows }] of Object.entries(tables)) {
-      for (let row = 1; row <= (rowCounts.get(name) ?? 0); row += 1) mib.deleteTableRow(name, [row])
-      const fresh = rows(options.ups, atMs)
-      for (const row of fresh) mib.addTableRow(name, row)
-      rowCounts.set(name, fresh.length)
-    }
-  }
-  refresh()
-  const timer = setInterval(refresh, 500)
+  const agent = startAgent({ ...options, ...upsObjects(options.ups) })
+  const timer = setInterval(agent.refresh, 500)
   return {
-    refresh,
+    refresh: agent.refresh,
     close() {
       clearInterval(timer)
       agent.close()

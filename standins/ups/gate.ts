@@ -3,12 +3,13 @@ import type { FaultBoard } from '../model/faults.ts'
 
 /**
  * Stands between a UDP client and an agent on loopback and spoils the way as its faults say:
- * `silent` drops, `garbage` answers bytes that are no message, `slow` answers after a minute.
+ * `before` is done before a message goes on. `silent` drops, `garbage` answers bytes that are no message, `slow` answers after a minute.
  */
 export async function startGate(
   port: number,
   agentPort: number,
   faults: FaultBoard,
+  { host = '127.0.0.1', before }: { readonly host?: string; readonly before?: () => void } = {},
 ): Promise<{ close(): void }> {
   const front = createSocket('udp4')
   const backs = new Map<string, Socket>()
@@ -34,11 +35,12 @@ export async function startGate(
       idle.unref()
       back.unref()
     }
-    back.send(message, agentPort, '127.0.0.1')
+    before?.()
+    back.send(message, agentPort, host)
   })
   await new Promise<void>((resolve, reject) => {
     front.once('error', reject)
-    front.bind(port, '127.0.0.1', () => resolve())
+    front.bind(port, host, () => resolve())
   })
   front.on('error', () => undefined)
   return {

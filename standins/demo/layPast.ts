@@ -1,0 +1,45 @@
+import { setTimeout as pause } from 'node:timers/promises'
+import { z } from 'zod'
+import { connect, openPool } from '#db/connect'
+import { portsFrom } from '../site/index.ts'
+import { Past, type Stretch, stretches } from './past.ts'
+import { readPast, writePast } from '#db/past'
+
+// Lays down what of the demo's past is still missing, the newest days first, beside the running application.
+
+const given = z.object({ RACK_DATABASE_URL: z.url(), RACK_PORT: z.coerce.number().int() }).parse(process.env)
+let isStopping = false
+for (const signal of ['SIGTERM', 'SIGINT', 'disconnect'] as const)
+  process.once(signal, () => (isStopping = true))
+
+/** So much of the time it leaves to others. */
+const REST = 0.6
+
+const db = connect(openPool(given.RACK_DATABASE_URL))
+let setting = await readPast(db)
+if (setting !== null) {
+  const { bornMs } = setting
+  let sinceMs = performance.now()
+  const past = new Past(db, {
+    bornMs,
+    ports: portsFrom(given.RACK_PORT),
+    sources: new Map(Object.entries(setting.sources)),
+    after: async () => {
+      await pause(REST * (performance.now() - sinceMs))
+      sinceMs = performance.now()
+    },
+  })
+  const all = stretches(bornMs, setting.days)
+  while (setting.done < all.length && !isStopping) {
+    const stretch: Stretch = all[setting.done]!
+    await past.lay(stretch)
+    setting = {
+      ...setting,
+      done: setting.done + 1,
+      doneDays: Math.floor(bornMs / 86_400_000) - stretch.fromDay,
+    }
+    await writePast(db, setting)
+  }
+}
+await db.destroy()
+process.exit(0)

@@ -1,0 +1,104 @@
+import { POOL_BYTES, type SimArray } from '../model/array.ts'
+import { answered, count, documentOf, enclosureThermal, members, OK, serviceRoot } from './documents.ts'
+
+const SYSTEM = '/redfish/v1/Storage/1'
+const BOX = '/redfish/v1/Chassis/1'
+const CRITICAL = { State: 'Enabled', Health: 'Critical' }
+
+/** What an array answers for a path at a time (DSP0268 Storage at the service root, StoragePool, Drive). */
+export const arrayDocument = (array: SimArray, path: string, atMs: number): unknown =>
+  answered((base) => documentOf(documents(array, atMs), base), path)
+
+function documents(array: SimArray, atMs: number): Record<string, () => unknown> {
+  const { spec } = array
+  const bays = spec.driveLifePercent.map((_, bay) => bay)
+  const failed = bays.filter((bay) => array.faults.has('fail-drive', String(bay)))
+  const drive = (bay: number) => () => {
+    const fails = failed.includes(bay)
+    return {
+      Id: String(bay),
+      Name: `d${String(bay).padStart(2, '0')}`,
+      Model: 'Aldermoor Q2 7.6T',
+      SerialNumber: `AM-${spec.serial.slice(-3)}-${array.drivePartNumber(bay).slice(-4)}${String(bay).padStart(2, '0')}`,
+      PartNumber: array.drivePartNumber(bay),
+      Revision: 'Q2A7',
+      CapacityBytes: 7_681_501_126_656,
+      MediaType: 'SSD',
+      Protocol: 'SAS',
+      FailurePredicted: fails,
+      PredictedMediaLifeLeftPercent: array.driveLifePercent(bay, atMs),
+      Links: { StoragePools: [{ '@odata.id': `${SYSTEM}/StoragePools/pool-1` }] },
+      Status: fails ? CRITICAL : OK,
+    }
+  }
+  const controller = (id: string) => () => ({
+    Id: id,
+    Name: `Controller ${id}`,
+    Model: 'Aldermoor C2',
+    SerialNumber: `AC-${spec.serial.slice(-4)}${id}`,
+    FirmwareVersion: '7.2.4',
+    Status: array.faults.has('fail-controller', id) ? CRITICAL : OK,
+  })
+  return {
+    '/redfish/v1': () =>
+      serviceRoot(`5b1e77c0-1c4f-4a30-8d01-0000000${String(spec.seed).padStart(5, '0')}`, {
+        Storage: '/redfish/v1/Storage',
+        Chassis: '/redfish/v1/Chassis',
+      }),
+    '/redfish/v1/Storage': () => members([SYSTEM]),
+    [SYSTEM]: () => ({
+      Id: '1',
+      Name: spec.name,
+      Manufacturer: 'Aldermoor',
+      Model: spec.model,
+      SerialNumber: spec.serial,
+      Drives: bays.map((bay) => ({ '@odata.id': `${SYSTEM}/Drives/${bay}` })),
+      Controllers: { '@odata.id': `${SYSTEM}/Controllers` },
+      StoragePools: { '@odata.id': `${SYSTEM}/StoragePools` },
+      Links: { Enclosures: [{ '@odata.id': BOX }] },
+      Status: failed.length > 0 ? { State: 'Enabled', Health: 'Warning' } : OK,
+    }),
+    ...Object.fromEntries(bays.map((bay) => [`${SYSTEM}/Drives/${bay}`, drive(bay)])),
+    [`${SYSTEM}/Controllers`]: () => members(['A', 'B'].map((id) => `${SYSTEM}/Controllers/${id}`)),
+    [`${SYSTEM}/Controllers/A`]: controller('A'),
+    [`${SYSTEM}/Controllers/B`]: controller('B'),
+    [`${SYSTEM}/StoragePools`]: () => members([`${SYSTEM}/StoragePools/pool-1`]),
+    [`${SYSTEM}/StoragePools/pool-1`]: () => ({
+      Id: 'pool-1',
+      Name: 'pool-1',
+      SupportedRAIDTypes: ['RAID6'],
+      Capacity: {
+        Data: { AllocatedBytes: POOL_BYTES, ConsumedBytes: Math.round(array.ties.usedBytes(atMs)) },
+      },
+      Status: failed.length > 0 ? { State: 'Enabled', Health: 'Warning' } : OK,
+    }),
+    '/redfish/v1/Chassis': () => members([BOX]),
+    [BOX]: () => ({
+      Id: '1',
+      Manufacturer: 'Aldermoor',
+      Model: spec.model,
+      SerialNumber: spec.serial,
+      Thermal: { '@odata.id': `${BOX}/Thermal` },
+      Power: { '@odata.id': `${BOX}/Power` },
+      Status: OK,
+    }),
+    [`${BOX}/Thermal`]: () =>
+      enclosureThermal(
+        array.inletCelsius(atMs),
+        count(4).map((fan) => array.fanRpm(fan, atMs)),
+      ),
+    [`${BOX}/Power`]: () => ({
+      Id: 'Power',
+      PowerControl: [{ MemberId: '0', PowerConsumedWatts: array.watts(atMs) }],
+      PowerSupplies: [1, 2].map((supply) => ({
+        MemberId: String(supply),
+        Name: `Supply ${supply}`,
+        Model: 'Voltessa P14',
+        SerialNumber: `VP-${spec.serial.slice(-3)}${supply}`,
+        PowerOutputWatts: array.supplyWatts(supply, atMs),
+        LineInputVoltage: array.isSupplyFed(supply, atMs) ? 231 : 0,
+        Status: array.isSupplyFed(supply, atMs) ? OK : CRITICAL,
+      })),
+    }),
+  }
+}
