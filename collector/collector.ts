@@ -1,43 +1,59 @@
-import { run, runMigrations } from 'graphile-worker'
+import { run, runMigrations, type TaskList, type WorkerEvents } from 'graphile-worker'
+import { sql } from 'kysely'
+import { EventEmitter } from 'node:events'
 import type { Server } from 'node:http'
 import { join } from 'node:path'
 import { z } from 'zod'
 import type { MeasureKey } from '#core/measures'
 import { thin } from '#core/sources'
 import type { Findings } from '#core/topology'
-import { connect, isServerAway, openPool } from '#db/connect'
+import { reportCommands } from '#db/callouts'
+import { connect, type Db, isServerAway, openPool } from '#db/connect'
+import { ownWorker, releaseJobs } from '#db/leases'
 import { listen } from '#db/live'
 import { migrate } from '#db/migrate'
 import { openKeyFile, tokenHash } from '#db/secrets'
+import { commandTask } from '#db/telling'
 import { type OpenSource, openSources, recordFailure } from '#db/sources'
 import { deliverClaimed, keepWaiting } from '#db/waiting'
+import { hearBeat } from '#db/watcher'
 import type { Driver } from '#protocols/driver'
 import { modbus } from '#protocols/modbus'
 import { scrape } from '#protocols/openmetrics'
 import { reachability } from '#protocols/reachability'
 import { redfish } from '#protocols/redfish'
 import { snmpAgent, snmpTarget, type TrapUser } from '#protocols/snmp'
+import { Blindness } from './blindness.ts'
+import { Causes } from './causes.ts'
 import { Checks } from './checks.ts'
+import { type AllowedCommand, commandWords, readCommands } from './commands.ts'
+import { Counts } from './counts.ts'
 import { Delivery, type Taken } from './delivery.ts'
 import { startHousekeeper } from './housekeeper.ts'
 import { Judgement } from './judgement.ts'
 import { Leases } from './leases.ts'
 import { log } from './log.ts'
+import { OwnHealth } from './ownHealth.ts'
+import { Quieting } from './quieting.ts'
 import { Rates } from './rates.ts'
 import { startReceiver } from './receiver.ts'
 import { Recognitions } from './recognitions.ts'
+import { Rehearsals } from './rehearsals.ts'
 import { every, keepRunning } from './repeating.ts'
 import { Scheduler } from './scheduler.ts'
 import { Silence } from './silence.ts'
 import { Spool } from './spool.ts'
 import { Teller } from './teller.ts'
+import { TextRules } from './textRules.ts'
 import { startSyslog, startTraps, Texts } from './texts.ts'
 
 const DRIVERS: ReadonlyMap<string, Driver> = new Map(
   [redfish, snmpAgent, scrape, modbus, reachability].map((driver) => [driver.protocol, driver]),
 )
 const SPOOL_LIMIT_BYTES = 2 * 1024 ** 3
-const mailJob = z.object({ id: z.string() })
+const messageJob = z.object({ id: z.string() })
+/** A collector that was not seen for so long is dead; its jobs are given to others. */
+const DEAD_MS = 8000
 
 export interface CollectorOptions {
   readonly databaseUrl: string
@@ -56,10 +72,22 @@ export interface CollectorOptions {
 export async function startCollector(options: CollectorOptions): Promise<{ close(): Promise<void> }> {
   const pool = openPool(options.databaseUrl)
   const db = connect(pool)
-  await waitForDatabase(() => migrate(db))
-  await runMigrations({ pgPool: pool })
+  await waitForDatabase(() =>
+    oneAtATime(db, async () => {
+      await migrate(db)
+      await runMigrations({ pgPool: pool })
+    }),
+  )
   const key = openKeyFile(join(options.dataFolder, 'secret.key'))
-  const teller = new Teller(key)
+  const commands = allowedHere(join(options.dataFolder, 'commands.json'))
+  await waitForDatabase(() =>
+    reportCommands(
+      db,
+      options.name,
+      commands.map((command) => ({ name: command.name, words: commandWords(command) })),
+    ),
+  )
+  const teller = new Teller(key, undefined, commands)
   const judgement = new Judgement(db, teller)
   const spool = new Spool<Taken>(join(options.dataFolder, spoolFolder(options.name)), SPOOL_LIMIT_BYTES)
   await spool.open()
@@ -68,6 +96,14 @@ export async function startCollector(options: CollectorOptions): Promise<{ close
     await judgement.judgeMoment(stored).catch((error: unknown) => {
       log.error({ sourceId: stored.taken.sourceId, reason: String(error) }, 'a moment could not be judged')
     })
+    ownHealth.judged(Date.now() - stored.taken.heardAtMs)
+  })
+  const ownHealth: OwnHealth = new OwnHealth(db, key, {
+    collector: options.name,
+    sources: () => leases.held.size,
+    spoolBytes: () => spool.bytes,
+    isFirst: () => leases.isFirst(),
+    take: (taken) => delivery.take(taken),
   })
   delivery.drainSoon(0)
 
@@ -86,6 +122,7 @@ export async function startCollector(options: CollectorOptions): Promise<{ close
   }
   const checks = new Checks(db, key, DRIVERS)
   const recognitions = new Recognitions(db, key)
+  const rehearsals = new Rehearsals(db, options.databaseUrl)
   const scheduler = new Scheduler(DRIVERS, {
     mayRead: (sourceId) => leases.mayRead(sourceId),
     found: (source, at, findings) =>
@@ -130,7 +167,13 @@ export async function startCollector(options: CollectorOptions): Promise<{ close
       log.warn({ reason: String(error) }, 'sources could not be read again')
     }
   }
-  const texts = new Texts(db)
+  const textRules = new TextRules(db, teller)
+  const texts = new Texts(db, (stored) =>
+    textRules.take(stored).catch((error: unknown) => {
+      textRules.refresh()
+      log.error({ reason: String(error) }, 'what devices said could not be judged')
+    }),
+  )
   const address = options.listenAddress ?? '127.0.0.1'
   ears = await Promise.all([
     options.syslogPort == null
@@ -149,6 +192,7 @@ export async function startCollector(options: CollectorOptions): Promise<{ close
     { port: options.receiverPort, address },
     {
       sourceOf: (token) => tokens.get(tokenHash(token).toString('hex')) ?? null,
+      beat: (token) => hearBeat(db, token),
       claimedBy: (keys) => keys.map((each) => senders.get(each)).find((id) => id !== undefined) ?? null,
       wait: (token, address, moments) =>
         keepWaiting(db, { tokenHash: tokenHash(token), address, heardAt: new Date(), moments }),
@@ -184,7 +228,13 @@ export async function startCollector(options: CollectorOptions): Promise<{ close
         delivery.forget(event.sourceId)
         judgement.forget(event.sourceId)
       }
-      if (event.topic === 'checks') lookForChecks()
+      if (event.topic === 'rules' || event.topic === 'places') {
+        judgement.refresh()
+        textRules.refresh()
+        counts.refresh()
+        causes.refresh()
+      }
+      if (event.topic === 'checks' || event.topic === 'rehearsals') lookForChecks()
       if (event.topic === 'check') scheduler.checkNow(event.sourceId)
     },
     () => {
@@ -194,27 +244,58 @@ export async function startCollector(options: CollectorOptions): Promise<{ close
     },
   )
   const lookForChecks = (): void =>
-    void Promise.all([checks.look(), recognitions.look()]).catch((error: unknown) => {
+    void Promise.all([checks.look(), recognitions.look(), rehearsals.look()]).catch((error: unknown) => {
       if (!isServerAway(error)) log.error({ reason: String(error) }, 'checks could not be looked for')
     })
   lookForChecks()
   const silence = new Silence(db, teller, Date.now())
+  const quieting = new Quieting(db, teller)
+  const causes = new Causes(db, teller)
+  const blindness = new Blindness(db, teller)
+  const counts = new Counts(db, teller, () => leases.isFirst())
   const ticks = [
     every(1000, () => silence.look(Date.now())),
+    every(5000, () => counts.look(Date.now())),
+    every(2000, async () => {
+      if (!(await leases.isFirst())) return
+      const nowMs = Date.now()
+      await releaseJobs(db, DEAD_MS, null)
+      await blindness.look(nowMs)
+      await causes.look(nowMs)
+      await quieting.look(nowMs)
+    }),
+    every(5000, () => textRules.look(Date.now())),
     every(15_000, reload),
     every(5000, () => checks.look()),
     every(5000, () => recognitions.look()),
+    every(5000, () => rehearsals.look()),
     every(1000, bringIn),
+    every(10_000, () => ownHealth.look(Date.now())),
+    every(1000, () => ownHealth.beat(Date.now())),
   ]
+  await waitForDatabase(() => releaseJobs(db, DEAD_MS, options.name).then(() => undefined))
+  const events: WorkerEvents = new EventEmitter()
+  events.on('pool:create', ({ workerPool }) => {
+    void ownWorker(db, options.name, workerPool.id).catch((error: unknown) => {
+      log.error({ reason: String(error) }, 'a worker of the job queue could not say whose it is')
+    })
+  })
+  const send: TaskList[string] = async (payload, helpers) =>
+    teller.send(db, messageJob.parse(payload).id, helpers)
   const runner = keepRunning(() =>
     run({
       pgPool: pool,
-      concurrency: 2,
+      // Three means that do not answer leave nobody else waiting.
+      concurrency: 16,
       noHandleSignals: true,
-      pollInterval: 2000,
+      pollInterval: 1000,
       parsedCronItems: [],
+      events,
       taskList: {
-        mail: async (payload, helpers) => teller.send(db, mailJob.parse(payload).id, helpers),
+        tell: send,
+        // Of messages that were written before there were call-outs.
+        mail: send,
+        ...Object.fromEntries(commands.map(({ name }) => [commandTask(name), send])),
       },
     }),
   )
@@ -228,7 +309,7 @@ export async function startCollector(options: CollectorOptions): Promise<{ close
       await texts.close()
       receiver.close()
       receiver.closeAllConnections()
-      await Promise.all([scheduler.close(), checks.close(), recognitions.close()])
+      await Promise.all([scheduler.close(), checks.close(), recognitions.close(), rehearsals.close()])
       await leases.close()
       await delivery.close()
       await spool.close()
@@ -236,6 +317,16 @@ export async function startCollector(options: CollectorOptions): Promise<{ close
       await live.close()
       await db.destroy()
     },
+  }
+}
+
+/** A list that cannot be read allows nothing, and says why. */
+function allowedHere(path: string): readonly AllowedCommand[] {
+  try {
+    return readCommands(path)
+  } catch (error) {
+    log.error({ reason: String(error) }, 'no command is allowed: the list of them cannot be used')
+    return []
   }
 }
 
@@ -259,6 +350,20 @@ function trapUsers(sources: readonly OpenSource[]): TrapUser[] {
     return [{ ...parsed.data.secret, authentication, privacy }]
   })
   return [...new Map(users.map((user) => [user.username, user])).values()]
+}
+
+/** Several collectors that start together make the tables of the queue one after the other. */
+const START_LOCK = 7_303
+
+async function oneAtATime(db: Db, work: () => Promise<void>): Promise<void> {
+  await db.connection().execute(async (held) => {
+    await sql`select pg_advisory_lock(${START_LOCK})`.execute(held)
+    try {
+      await work()
+    } finally {
+      await sql`select pg_advisory_unlock(${START_LOCK})`.execute(held)
+    }
+  })
 }
 
 /** Each collector of an installation keeps what waits in a folder of its own. */

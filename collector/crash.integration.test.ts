@@ -1,5 +1,5 @@
 import { type ChildProcess, spawn } from 'node:child_process'
-import { chmodSync, mkdtempSync, openSync, readFileSync, rmSync } from 'node:fs'
+import { chmodSync, existsSync, mkdtempSync, openSync, readFileSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { setTimeout as pause } from 'node:timers/promises'
@@ -11,12 +11,14 @@ import { openKeyFile } from '#db/secrets'
 import { freePort, freePorts, openCluster } from '../bin/house/postgres.mjs'
 import { loadDemo } from '../standins/demo/demo.ts'
 import type { JournalEntry } from '../standins/journal.ts'
-import { SERVERS } from '../standins/site.ts'
+import { SERVERS } from '../standins/site/index.ts'
 
 // The whole way, with real processes: stand-ins that keep a journal of what they gave away, a collector that is killed
 // while it collects, and a PostgreSQL (fsync on) that goes away for a minute. Then the journal is held against the store.
 
 const INTERVAL_MS = 1000
+/** A reading is given up after a while; no interval of this test is longer. */
+const TIMEOUT_MS = 5000
 const folder = mkdtempSync(join(tmpdir(), 'rack-crash-'))
 const journalPath = join(folder, 'journal.jsonl')
 const kills: number[] = []
@@ -40,6 +42,8 @@ const givenUp = (source: string): number[] =>
     .map((line) => JSON.parse(line) as { time: number; source: string })
     .filter((line) => line.source === source)
     .map((line) => line.time)
+/** Servers whose readings are held against what their stand-ins gave. */
+const WATCHED = SERVERS.slice(0, 4).map(({ name }) => name)
 const ended = (child: ChildProcess): Promise<unknown> =>
   new Promise((resolve) => (child.exitCode === null ? child.once('exit', resolve) : resolve(null)))
 
@@ -62,7 +66,7 @@ beforeAll(async () => {
     portBase,
     intervalSeconds: INTERVAL_MS / 1000,
     nowMs: Date.now() - 600_000,
-    historyMs: 60_000,
+    only: [...WATCHED, 'harbour-A', 'harbour-B', 'petrel-07 hypervisor'],
   })
   env = {
     ...process.env,
@@ -72,6 +76,7 @@ beforeAll(async () => {
     RACK_RECEIVER_PORT: String(portBase + 2),
     RACK_DEMO_INTERVAL_MS: String(INTERVAL_MS),
     RACK_STANDIN_JOURNAL: journalPath,
+    RACK_STANDIN_SENDERS: 'petrel-07',
     RACK_LOG: 'debug',
   }
   standins = program('standins/main.ts')
@@ -85,10 +90,11 @@ afterAll(async () => {
   rmSync(folder, { recursive: true, force: true })
 })
 
+/** Empty while the stand-ins have not answered anything yet. */
 const journal = (): JournalEntry[] =>
-  readFileSync(journalPath, 'utf8')
-    .trim()
+  (existsSync(journalPath) ? readFileSync(journalPath, 'utf8') : '')
     .split('\n')
+    .filter(Boolean)
     .map((line) => JSON.parse(line) as JournalEntry)
 
 async function stored(source: string, measure: string, part: string | null): Promise<[number, number][]> {
@@ -108,13 +114,26 @@ async function stored(source: string, measure: string, part: string | null): Pro
 }
 const startedMs = Date.now()
 
+/** Waits until a push that is made from now on is taken. */
+async function accepting(): Promise<void> {
+  const sinceMs = Date.now()
+  for (let tries = 0; tries < 400; tries += 1) {
+    if (journal().some(({ what, atMs }) => what === 'accepted' && atMs >= sinceMs)) return
+    await pause(500)
+  }
+  throw new Error('the collector never came back')
+}
+
 test('kill -9 of the collector and a minute without PostgreSQL: nothing taken over is lost, nothing is there twice', async () => {
   const restarts = 4
-  await pause(6000)
+  await accepting()
+  await pause(4000)
   for (let kill = 0; kill < restarts; kill += 1) {
     await killCollector()
     await pause(4000 + Math.random() * 1500)
   }
+  // It must be at work again before the database goes: how long a start takes is not asked for here.
+  await accepting()
   cluster.stop()
   const awayMs = Date.now()
   await pause(60_000)
@@ -130,14 +149,19 @@ test('kill -9 of the collector and a minute without PostgreSQL: nothing taken ov
 
   const entries = journal()
   const accepted = entries.filter((entry) => entry.what === 'accepted')
-  const pushed = new Map(await stored('petrel-07 hypervisor', 'system.cpu.utilization', null))
   expect(accepted.length).toBeGreaterThan(60)
-  expect(accepted.filter((entry) => pushed.get(entry.atMs) !== entry.value)).toEqual([])
+  // What waits on disk is delivered as fast as the machine can, which is not asked for here.
+  const missing = async () => {
+    const pushed = new Map(await stored('petrel-07 hypervisor', 'system.cpu.utilization', null))
+    return accepted.filter((entry) => pushed.get(entry.atMs) !== entry.value)
+  }
+  for (let tries = 0; tries < 60 && (await missing()).length > 0; tries += 1) await pause(1000)
+  expect(await missing()).toEqual([])
   expect(new Set(accepted.map((entry) => entry.atMs)).size, 'no push is acknowledged twice').toBe(
     accepted.length,
   )
 
-  for (const { name } of SERVERS) {
+  for (const name of WATCHED) {
     const answered = entries.filter((entry) => entry.what === 'answered' && entry.gear === name)
     const kept = await stored(`${name} controller`, 'hw.temperature', 'outlet')
     const unmatched = answered.slice()
@@ -153,11 +177,17 @@ test('kill -9 of the collector and a minute without PostgreSQL: nothing taken ov
     }
     const failures = givenUp(`${name} controller`)
     expect(failures.length, 'most readings succeeded').toBeLessThan(30)
-    const lost = unmatched.filter(
-      ({ atMs }) => ![...kills, ...failures].some((endMs) => atMs <= endMs && endMs - atMs < INTERVAL_MS),
-    )
+    // Only a reading that was under way may be gone: the last answer before the collector was killed or gave up.
+    const wasUnderWay = (atMs: number): boolean =>
+      [...kills, ...failures].some(
+        (endMs) =>
+          atMs <= endMs &&
+          endMs - atMs < TIMEOUT_MS &&
+          !answered.some((other) => other.atMs > atMs && other.atMs <= endMs),
+      )
+    const lost = unmatched.filter(({ atMs }) => !wasUnderWay(atMs))
     expect(lost, `${name}: answered, and not stored`).toEqual([])
     const during = kept.filter(([atMs]) => atMs > awayMs + 1000 && atMs < backMs - 1000)
     expect(during.length, `${name} was read while PostgreSQL was away`).toBeGreaterThan(50)
   }
-}, 240_000)
+}, 900_000)

@@ -39,6 +39,7 @@ export async function judgeDisk(db: Db, teller: Teller, nowMs: number): Promise<
     const id = await openAlert(trx, {
       ruleKey: DISK_RULE,
       ...subject,
+      subject: 'store',
       severity,
       title,
       reason,

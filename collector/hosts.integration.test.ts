@@ -38,6 +38,7 @@ beforeAll(async () => {
     { port },
     {
       sourceOf: (token) => (tokens.push(token), 1),
+      beat: () => Promise.resolve(false),
       claimedBy: () => null,
       wait: () => Promise.resolve('refused'),
       take: (_, moments) => (pushed.push(...moments), Promise.resolve()),

@@ -10,7 +10,8 @@ import {
   unsealedDays,
 } from '#db/readings'
 import { surveySpace } from '#db/space'
-import { dropTexts } from '#db/texts'
+import { readTextsSetting } from '#db/settings'
+import { keepTextsWithin } from '#db/texts'
 import { judgeDisk } from './diskAhead.ts'
 import { log } from './log.ts'
 import type { Teller } from './teller.ts'
@@ -20,8 +21,6 @@ const DAY_MS = 86_400_000
 const GRACE_MS = 30 * 60_000
 /** Partitions are kept a while after their day, so that late readings seldom need a new one. */
 const PARTITION_DAYS = 2
-/** What devices say by themselves is kept so long. */
-const TEXT_DAYS = 30
 const COMPACT_TOGETHER = 500
 const LONGEST_PAUSE_MS = 5000
 /** A tenth of the time is enough to seal a day of 100,000 series in a night. */
@@ -83,7 +82,7 @@ export function housekeepingTasks(db: Db, dataFolder: string, teller: Teller): T
     compact: timed('past periods are put together', (bounds) => compactPast(db, bounds)),
     expire: timed('what is older than its retention is deleted', async () => ({
       readings: await expireReadings(db, Math.floor(Date.now() / DAY_MS)),
-      texts: await dropTexts(db, Date.now() - TEXT_DAYS * DAY_MS),
+      texts: await keepTextsWithin(db, await readTextsSetting(db), Date.now()),
     })),
     survey: timed('the space is surveyed', async () => {
       const survey = await surveySpace(db, dataFolder, Math.floor(Date.now() / DAY_MS))

@@ -98,7 +98,7 @@ test('every acknowledged reading is there once, bit for bit, and nothing else', 
 
   const count = acknowledged()
   const days = await db.selectFrom('chunk').select('day').distinct().execute()
-  expect(days.length, 'it was sealed meanwhile').toBeGreaterThan(3)
+  expect(days.length, 'it was sealed meanwhile').toBeGreaterThan(1)
   const { sent } = await db
     .selectFrom('hot')
     .select((eb) => eb.fn.max('ts').as('sent'))

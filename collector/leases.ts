@@ -1,5 +1,5 @@
 import { type Db, isServerAway } from '#db/connect'
-import { giveUpLeases, keepLeases } from '#db/leases'
+import { firstCollector, giveUpLeases, keepLeases } from '#db/leases'
 import { log } from './log.ts'
 
 /** A dead collector's sources are free after this, well within one interval: the shortest is 5 s. */
@@ -38,6 +38,11 @@ export class Leases {
   /** Whether a source may be asked at this moment. */
   mayRead(sourceId: number): boolean {
     return this.#held.has(sourceId) && performance.now() < this.#untilMs - MARGIN_MS
+  }
+
+  /** Whether this is the first of the collectors that are alive: what must be done once is done by it. */
+  async isFirst(): Promise<boolean> {
+    return (await firstCollector(this.db, LEASE_MS)) === this.collector
   }
 
   /** Looks at once, as when there is a new source. */

@@ -208,6 +208,7 @@ describe('an OpenTelemetry SDK that pushes', () => {
       {
         sourceOf: (token) => (token === 'of-the-sdk' ? 1 : null),
         wait: () => Promise.resolve('refused'),
+        beat: () => Promise.resolve(false),
         claimedBy: () => null,
         take: (_, moments) => {
           taken.push(...moments)

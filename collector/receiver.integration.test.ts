@@ -6,7 +6,7 @@ import { encodeExport, type Moment } from '#protocols/otlp'
 import type { WaitingOutcome } from '#db/waiting'
 import { freePort } from '../bin/house/postgres.mjs'
 import { hypervisorPayload } from '../standins/hypervisor/payload.ts'
-import { simulatedSite } from '../standins/standins.ts'
+import { simulatedSite } from '../standins/model/site.ts'
 import { startReceiver } from './receiver.ts'
 
 const port = await freePort()
@@ -27,6 +27,7 @@ beforeAll(async () => {
         waiting.push({ token, address, moments })
         return Promise.resolve(outcome)
       },
+      beat: () => Promise.resolve(false),
       claimedBy: (keys) => (keys.includes(uuid) ? 7 : null),
       take: async (sourceId, moments) => {
         if (refuseToStore) throw new Error('the disk is full')
@@ -50,7 +51,7 @@ beforeEach(() => {
   refuseToStore = false
 })
 
-const { hypervisor } = simulatedSite(Date.now())
+const hypervisor = simulatedSite(Date.now()).hypervisors[0]!
 const uuid = hypervisor.spec.uuid
 const payload = (atMs = Date.now()) => encodeExport(hypervisorPayload(hypervisor, atMs))
 

@@ -12,6 +12,8 @@ const AHEAD_MS = 3_600_000
 const BEHIND_MS = 366 * 86_400_000
 
 export interface ReceiverHooks {
+  /** Another installation says that it lives; false when its token is not known. */
+  readonly beat: (token: string) => Promise<boolean>
   /** The source that a bearer token belongs to. */
   readonly sourceOf: (token: string) => number | null
   /** The source that is registered for a sender that says who it is and has a wrong token. */
@@ -36,7 +38,7 @@ class Refusal extends Error {
   }
 }
 
-/** Receives OTLP metrics over HTTP (`POST /v1/metrics`), protobuf or JSON, with a bearer token per sender. */
+/** Receives OTLP metrics over HTTP (`POST /v1/metrics`), protobuf or JSON, with a bearer token per sender; and heartbeats of other installations (`POST /heartbeat`). */
 export async function startReceiver(
   { port, address = '127.0.0.1' }: { readonly port: number; readonly address?: string },
   hooks: ReceiverHooks,
@@ -72,8 +74,14 @@ async function receive(
   const token = /^Bearer (\S+)$/.exec(request.headers.authorization ?? '')?.[1]
   const sourceId = token === undefined ? null : hooks.sourceOf(token)
   try {
+    if (request.method === 'POST' && request.url === '/heartbeat') {
+      request.resume()
+      if (token === undefined || !(await hooks.beat(token)))
+        throw new Refusal(401, 'no heartbeat is expected with this token', null)
+      return answer(response, 200, { heard: true })
+    }
     if (request.method !== 'POST' || request.url !== '/v1/metrics')
-      throw new Refusal(404, 'POST /v1/metrics is the one thing here', null)
+      throw new Refusal(404, 'POST /v1/metrics and POST /heartbeat are all there is here', null)
     const moments = momentsOf(decodeExport(...(await payloadOf(request))))
     if (sourceId === null) {
       const claimed = hooks.claimedBy(

@@ -33,6 +33,11 @@ export class Spool<Item> {
     }
   }
 
+  /** What waits on disk. */
+  get bytes(): number {
+    return Math.max(0, this.#size - this.#delivered)
+  }
+
   get isEmpty(): boolean {
     return this.#delivered >= this.#size
   }

@@ -3,7 +3,7 @@ import { afterAll, beforeAll, expect, test } from 'vitest'
 import { openAlert } from '#db/alerts'
 import type { Db } from '#db/connect'
 import { seal } from '#db/secrets'
-import { type MailSetting, writeMailSetting } from '#db/settings'
+import { tellByMail } from '#db/testing/callouts'
 import { freshDatabaseWithJobs } from '#db/testing/jobs'
 import { newSeries } from '#db/testing/series'
 import { freePort } from '../bin/house/postgres.mjs'
@@ -14,19 +14,10 @@ const key = randomBytes(32)
 const teller = new Teller(key)
 let db: Db
 let drop: () => Promise<void>
-let setting: MailSetting
+let port = 0
 beforeAll(async () => {
   ;({ db, drop } = await freshDatabaseWithJobs())
-  setting = {
-    host: '127.0.0.1',
-    port: await freePort(),
-    from: 'rack@kittiwake.example',
-    team: 'night team',
-    to: ['a@kittiwake.example', 'b@kittiwake.example'],
-    username: '',
-    sealedPassword: seal(key, { password: 'mail-secret' }).toString('base64'),
-    webAddress: 'http://rack.example:8460/',
-  }
+  port = await freePort()
 })
 afterAll(() => drop())
 
@@ -51,6 +42,7 @@ async function tell(event: 'opened' | 'cleared'): Promise<string> {
       gearId,
       partId: null,
       measure: 'hw.fan.speed',
+      subject: `series ${seriesIds[0]}`,
       severity: 'critical',
       title: news.title,
       reason: news.reason,
@@ -70,12 +62,16 @@ async function tell(event: 'opened' | 'cleared'): Promise<string> {
 const message = (id: string) =>
   db.selectFrom('message').selectAll().where('id', '=', id).executeTakeFirstOrThrow()
 
-test('without a mail server set, nobody is told and nothing waits', async () => {
+test('without a call-out nobody is told and nothing waits', async () => {
   expect(await tell('opened')).toBe('')
 })
 
 test('a mail server that is away is noted, tried again, and the message goes out once', async () => {
-  await writeMailSetting(db, setting)
+  await tellByMail(db, {
+    port,
+    to: ['a@kittiwake.example', 'b@kittiwake.example'],
+    sealedSecret: seal(key, { password: 'mail-secret' }),
+  })
   const id = await tell('opened')
   await expect(teller.send(db, id)).rejects.toThrow(/ECONNREFUSED/)
   expect(await message(id)).toMatchObject({
@@ -84,7 +80,7 @@ test('a mail server that is away is noted, tried again, and the message goes out
     answer: expect.stringContaining('ECONNREFUSED') as string,
   })
 
-  const sink = await startMailSink(setting.port)
+  const sink = await startMailSink(port)
   await teller.send(db, id)
   await teller.send(db, id)
   expect(sink.mails).toHaveLength(1)
@@ -94,11 +90,11 @@ test('a mail server that is away is noted, tried again, and the message goes out
     subject: '[New site] New: Fan 3 stopped in petrel-07',
   })
   expect(sink.mails[0]?.text).toMatch(
-    /^0 rpm, below the line\.\n\n[\s\S]*When: +02:09 \(UTC\)\nLook: +http:\/\/rack\.example:8460\/\?alert=\d+/,
+    /^0 rpm, below the line\.\n\n[\s\S]*When: +02:09 \(UTC\)\nLook: +http:\/\/rack\.example:8460\/alerts\/\d+/,
   )
   expect(await message(id)).toMatchObject({ attempts: 2, answer: expect.stringMatching(/^250/) as string })
   const events = await db.selectFrom('alertEvent').select('text').where('what', '=', 'told').execute()
-  expect(events).toEqual([{ text: 'night team told by mail.' }])
+  expect(events).toEqual([{ text: 'Told: the night team by mail.' }])
   await sink.close()
 })
 

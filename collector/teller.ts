@@ -1,140 +1,383 @@
 import { randomUUID } from 'node:crypto'
-import { sql } from 'kysely'
-import nodemailer from 'nodemailer'
-import { formatClock, formatElapsed } from '#core/units'
-import { placeLabel } from '#core/topology'
+import {
+  afterMs,
+  type CallOut,
+  deedWords,
+  documentOf,
+  type Facts,
+  isFirst,
+  isWithin,
+  type MeansKind,
+  nextWithin,
+  onDuty,
+  plainOf,
+  type Step,
+  subjectOf,
+  type TellEvent,
+  whenToTell,
+} from '#core/callouts'
+import { scopeCovers, type Severity } from '#core/rules'
+import { formatClock, formatElapsed, writeSpan } from '#core/units'
 import { recordEvent } from '#db/alerts'
+import { type CallOutRow, callNames, listCallOuts, listCommands, listPeople, listTeams } from '#db/callouts'
 import type { Db } from '#db/connect'
 import { announce } from '#db/live'
+import { quietFromTheStart } from '#db/quiet'
 import { type SecretKey, unseal } from '#db/secrets'
-import { readMailSetting, readSite } from '#db/settings'
+import { readSite, readWebAddress } from '#db/settings'
+import { listGearScopes } from '#db/subjects'
+import {
+  hurryMeans,
+  insertMessage,
+  isOpen,
+  lastTold,
+  openMessage,
+  type OpenMessage,
+  skipWaiting,
+  skipWaitingEnd,
+  tellsOf,
+  type ToldAlert,
+  toldAlert,
+} from '#db/telling'
+import { type AllowedCommand, dryRun, runCommand } from './commands.ts'
+import { sendBy } from './means/means.ts'
+import { stopGear } from './stopping.ts'
+
+const SETTLE_MS = 6000
+/** What flaps is told to be over once it has stayed away for so long. */
+const CALM_MS = 10 * 60_000
+/** Scopes of gear are read anew after this. */
+const SCOPES_FOR_MS = 10_000
 
 export interface News {
   readonly alertId: number
-  readonly event: 'opened' | 'worse' | 'cleared'
+  readonly event: TellEvent
   readonly title: string
   readonly reason: string
   readonly atMs: number
+  /** It is told even to those who know: a quiet is over, say. */
+  readonly isAgain?: boolean
 }
 
 /**
- * Tells the team. A message is written in the transaction that changes the alert, together with the job that sends it,
- * so there is no alert without its message and no message without its alert. Sending is at least once: the message's
- * id is its `Message-ID` (RFC 5322 §3.6.4), by which a repeat is recognised.
+ * Carries out call-outs. A message is written in the transaction that changes the alert, together with the job that sends
+ * it, so there is no alert without its messages and no message without its alert. Sending is at least once: every try
+ * has the message's id, by which a repeat is recognised.
  */
 export class Teller {
-  constructor(private readonly key: SecretKey) {}
+  #scopes: { readonly atMs: number; readonly of: Awaited<ReturnType<typeof listGearScopes>> } | null = null
+
+  constructor(
+    private readonly key: SecretKey,
+    /** What is told waits for so long, for its cause may come after it. */
+    private readonly settleMs = SETTLE_MS,
+    private readonly commands: readonly AllowedCommand[] = [],
+  ) {}
 
   async tell(trx: Db, news: News): Promise<void> {
-    const mail = await readMailSetting(trx)
-    if (mail === null) return
-    const site = await readSite(trx)
-    const place = await placeOf(trx, news.alertId)
-    const id = randomUUID()
-    const word = news.event === 'cleared' ? 'Cleared' : news.event === 'worse' ? 'Worse' : 'New'
-    await trx
-      .insertInto('message')
-      .values({
-        id,
-        alertId: news.alertId,
-        recipients: mail.to,
-        team: mail.team,
-        subject: `[${site.name}] ${word}: ${news.title}${place === null ? '' : ` (${place})`}`,
-        body: [
-          news.reason,
-          '',
-          ...(place === null ? [] : [`Where:  ${place}`]),
-          `When:   ${formatClock(news.atMs, site.timeZone)} (${site.timeZone})`,
-          `Look:   ${new URL(`/?alert=${news.alertId}`, mail.webAddress).href}`,
-          '',
-          `${site.name}, told to ${mail.team}`,
-        ].join('\n'),
-      })
-      .execute()
-    await sql`select graphile_worker.add_job('mail', ${JSON.stringify({ id })}::json, max_attempts := 20)`.execute(
-      trx,
-    )
+    if (news.event !== 'cleared' && (await quietFromTheStart(trx, news.alertId, news.atMs))) return
+    const callOuts = (await listCallOuts(trx)).filter(({ isOn }) => isOn)
+    if (callOuts.length === 0) return
+    const alert = await toldAlert(trx, news.alertId)
+    const [site, names, web] = await Promise.all([readSite(trx), callNames(trx), readWebAddress(trx)])
+    const facts: Facts = {
+      event: news.event,
+      site: site.name,
+      timeZone: site.timeZone,
+      title: news.title,
+      reason: news.reason,
+      place: alert.place,
+      severity: alert.severity,
+      gear: alert.gearName,
+      atMs: news.atMs,
+      link: new URL(`/alerts/${news.alertId}`, web).href,
+      told: '',
+      because: '',
+      stillAfter: null,
+    }
+    for (const row of callOuts) {
+      if (!(await this.#covers(trx, row.callOut, alert))) continue
+      const last = await lastTold(trx, row.id, alert)
+      for (const [index, step] of row.callOut.steps.entries())
+        await this.#schedule(trx, row, index, {
+          step,
+          alert,
+          news,
+          last: news.isAgain ? null : (last.get(index) ?? null),
+          isNewHere: ![...last.values()].some(({ isSameAlert }) => isSameAlert),
+          facts: { ...facts, told: deedWords(step, names), because: row.callOut.name },
+          timeZone: site.timeZone,
+        })
+    }
   }
 
-  /** Who heard that it began hears that it ended; where nobody was told, nobody needs to be. */
+  async #covers(trx: Db, { severity, scope }: CallOut, alert: ToldAlert): Promise<boolean> {
+    if (severity === 'critical' && alert.severity !== 'critical') return false
+    if (scope.where.kind === 'everywhere' && scope.gearKind === null && scope.partKind === null) return true
+    if (scope.where.kind === 'part' && scope.where.id === alert.partId) return true
+    if (this.#scopes === null || Date.now() - this.#scopes.atMs > SCOPES_FOR_MS)
+      this.#scopes = { atMs: Date.now(), of: await listGearScopes(trx) }
+    return alert.gearIds.some((id) => {
+      const gear = this.#scopes!.of.get(id)
+      return gear !== undefined && scopeCovers(scope, { ...gear, partKind: null, partId: alert.partId })
+    })
+  }
+
+  async #schedule(
+    trx: Db,
+    { id: callOutId, callOut }: CallOutRow,
+    index: number,
+    given: {
+      readonly step: Step
+      readonly alert: ToldAlert
+      readonly news: News
+      readonly last: Awaited<ReturnType<typeof lastTold>> extends Map<number, infer Last>
+        ? Last | null
+        : never
+      /** Nothing of this call-out was told, or is about to be, of this very alert. */
+      readonly isNewHere: boolean
+      readonly facts: Facts
+      readonly timeZone: string
+    },
+  ): Promise<void> {
+    const { step, alert, news, facts } = given
+    const { deed } = step
+    const nowMs = Date.now()
+    let { last } = given
+    if (news.event === 'cleared' && (deed.do !== 'tell' || !callOut.tellsCleared)) return
+    // Who was not told that it began needs not hear that it ended; who was told twice not again.
+    if (news.event === 'cleared' && (last === null || last.event === 'cleared')) return
+    if (news.event === 'worse' && !given.isNewHere && (deed.do !== 'tell' || last === null || last.isWaiting))
+      return
+    if (news.event === 'opened' && last?.event === 'cleared' && last.isWaiting) {
+      await skipWaitingEnd(trx, callOutId, alert)
+      last = (await lastTold(trx, callOutId, alert)).get(index) ?? null
+    }
+    // Of what comes and goes it is told that it came, and that it has stayed away.
+    if (news.event === 'opened' && last?.isSameAlert && last.event !== 'cleared') return
+    const isLater = !isFirst(step) && (news.event === 'opened' || given.isNewHere)
+    const stillMs = isLater ? afterMs(step.after, alert.intervalMs) : 0
+    const calmMs = alert.flaps > 0 ? CALM_MS : 0
+    const waitMs = news.event === 'cleared' ? calmMs : this.settleMs + stillMs
+    const when = whenToTell(news.event, nowMs, waitMs, callOut.holdOffMs, last)
+    const dueMs = when.kind === 'known' ? nowMs : when.atMs
+    const hoursMs = nextWithin(callOut.hours, dueMs, given.timeZone)
+    const isLeft =
+      callOut.outside === 'leave' &&
+      news.event !== 'cleared' &&
+      !isWithin(callOut.hours, dueMs, given.timeZone)
+    const skipped =
+      when.kind === 'known'
+        ? `they know: told at ${formatClock(when.sinceMs, given.timeZone)}, and not that it had gone`
+        : isLeft || hoursMs === null
+          ? 'it is outside the hours of this call-out'
+          : deed.do === 'stop' && deed.gearId === null && alert.gearId === null
+            ? 'it is about no gear that could be stopped'
+            : deed.do === 'command' && !(await listCommands(trx)).some(({ name }) => name === deed.name)
+              ? `no collector allows the command «${deed.name}»`
+              : undefined
+    const said = { ...facts, stillAfter: isLater ? writeSpan(stillMs) : null }
+    await insertMessage(trx, {
+      id: randomUUID(),
+      alertId: alert.id,
+      callOutId,
+      step: index,
+      deed: deed.do,
+      meansId: deed.do === 'tell' ? deed.meansId : null,
+      target:
+        deed.do === 'tell'
+          ? { to: deed.to }
+          : deed.do === 'command'
+            ? { command: deed.name }
+            : { gearId: deed.gearId ?? alert.gearId ?? 0 },
+      team: facts.told,
+      event: news.event,
+      facts: said,
+      subject: subjectOf(said),
+      body: plainOf(said),
+      dueAt: new Date(hoursMs ?? dueMs),
+      ...(skipped === undefined ? {} : { skipped }),
+    })
+  }
+
+  /** What came and went before a step's turn is not told by it. Who heard that it began hears that it ended. */
   async tellCleared(trx: Db, news: Omit<News, 'event'>): Promise<void> {
-    const told = await trx
-      .selectFrom('message')
-      .select('id')
-      .where('alertId', '=', news.alertId)
-      .executeTakeFirst()
-    if (told !== undefined) await this.tell(trx, { ...news, event: 'cleared' })
+    await skipWaiting(trx, [news.alertId], 'it went away before its turn came', ['opened', 'worse'])
+    await this.tell(trx, { ...news, event: 'cleared' })
   }
 
-  /** The job behind a message. Rejects when the mail server does, and is then tried again with growing pauses. */
+  /** The job behind a message. Rejects when the far side does, and is then tried again with growing pauses. */
   async send(
     db: Db,
     id: string,
     { abortSignal }: { abortSignal?: AbortSignal | undefined } = {},
   ): Promise<void> {
-    const message = await db.selectFrom('message').selectAll().where('id', '=', id).executeTakeFirst()
-    if (message === undefined || message.sentAt !== null || abortSignal?.aborted) return
-    const mail = await readMailSetting(db)
-    if (mail === null) return
-    const password =
-      mail.sealedPassword === null ? null : unseal(this.key, Buffer.from(mail.sealedPassword, 'base64'))
-    const transport = nodemailer.createTransport({
-      host: mail.host,
-      port: mail.port,
-      secure: mail.port === 465,
-      connectionTimeout: 10_000,
-      greetingTimeout: 10_000,
-      socketTimeout: 20_000,
-      ...(mail.username === '' || password === null
-        ? {}
-        : { auth: { user: mail.username, pass: password['password'] ?? '' } }),
-    })
+    const message = await openMessage(db, id)
+    if (message === undefined || message.sentAt !== null || message.skipped !== null) return
+    if (abortSignal?.aborted) return
+    const skipped = await reasonToSkip(db, message)
+    if (skipped !== null) {
+      await db.updateTable('message').set({ skipped }).where('id', '=', id).execute()
+      await announce(db, { topic: 'callouts' })
+      return
+    }
+    const facts = withConsequence(message)
     try {
-      const { response } = await transport.sendMail({
-        messageId: `<${id}@restless-rack>`,
-        from: mail.from,
-        to: message.recipients,
-        subject: message.subject,
-        text: message.body,
-      })
-      const at = new Date()
-      await db.transaction().execute(async (trx) => {
-        await trx
-          .updateTable('message')
-          .set((eb) => ({ sentAt: at, attempts: eb('attempts', '+', 1), answer: response }))
-          .where('id', '=', id)
-          .execute()
-        const late = at.getTime() - message.createdAt.getTime()
-        const text = `${message.team} told by mail${late > 60_000 ? `, ${formatElapsed(late)} late` : ''}.`
-        await recordEvent(trx, message.alertId, { at, what: 'told', who: null, text })
-        await announce(trx, { topic: 'alerts' })
-      })
+      const end = await this.#carryOut(db, message, facts)
+      await this.#record(db, message, facts, end)
     } catch (error) {
       const answer = error instanceof Error ? error.message : String(error)
       await db
         .updateTable('message')
-        .set((eb) => ({ attempts: eb('attempts', '+', 1), answer }))
+        .set((eb) => ({ attempts: eb('attempts', '+', 1), answer, triedAt: new Date() }))
         .where('id', '=', id)
         .where('sentAt', 'is', null)
         .execute()
-      throw error
-    } finally {
-      transport.close()
+      if (message.event === 'test' || message.attempts === 0) await announce(db, { topic: 'callouts' })
+      // A test is tried once: somebody waits for its answer.
+      if (message.event !== 'test') throw error
+      await db.updateTable('message').set({ isFailed: true }).where('id', '=', id).execute()
+      await announce(db, { topic: 'callouts' })
     }
+  }
+
+  async #carryOut(db: Db, message: OpenMessage, facts: Facts): Promise<Done> {
+    const target = message.target ?? {}
+    if (message.deed === 'command') {
+      const command = this.commands.find(({ name }) => name === target.command)
+      if (command === undefined)
+        return {
+          isWell: false,
+          words: `«${target.command ?? ''}» is not allowed on this machine any more.`,
+          recipients: [],
+        }
+      if (message.isDry) return { ...dryRun(command), recipients: [] }
+      const document = JSON.stringify(documentOf(message.id, message.alertId, facts))
+      return { ...(await runCommand(command, document)), recipients: [] }
+    }
+    if (message.deed === 'stop')
+      return {
+        ...(await stopGear(db, this.key, target.gearId ?? 0, message.isDry)),
+        recipients: [],
+      }
+    const { meansKind, settings, sealedSecret } = message
+    if (meansKind === null) return { isWell: false, words: 'its means is gone', recipients: [] }
+    const recipients = await recipientsOf(db, message, meansKind)
+    if (recipients.length === 0 && (meansKind === 'mail' || meansKind === 'text'))
+      return {
+        isWell: false,
+        words: `nobody there has ${meansKind === 'mail' ? 'a mail address' : 'a telephone number'}`,
+        recipients,
+      }
+    const secret = sealedSecret === null ? null : (unseal(this.key, sealedSecret)['password'] ?? null)
+    const { id, alertId } = message
+    const words = await sendBy(meansKind, { id, alertId, settings, secret, recipients }, facts)
+    return { isWell: true, words, recipients }
+  }
+
+  async #record(db: Db, message: OpenMessage, facts: Facts, end: Done): Promise<void> {
+    const at = new Date()
+    await db.transaction().execute(async (trx) => {
+      await trx
+        .updateTable('message')
+        .set((eb) => ({
+          sentAt: end.isWell ? at : null,
+          triedAt: at,
+          isFailed: !end.isWell,
+          attempts: eb('attempts', '+', 1),
+          answer: end.words,
+          recipients: [...end.recipients],
+          subject: subjectOf(facts),
+          body: plainOf(facts),
+        }))
+        .where('id', '=', message.id)
+        .execute()
+      if (message.alertId !== null)
+        await recordEvent(trx, message.alertId, {
+          at,
+          what: message.deed === 'tell' ? 'told' : 'done',
+          who: null,
+          text: eventText(message, end, at),
+        })
+      await announce(trx, { topic: 'alerts' })
+      await announce(trx, { topic: 'callouts' })
+    })
+    // What waited for a means that is through again need not wait for its next turn.
+    if (end.isWell && message.meansId !== null && message.attempts > 0) await hurryMeans(db, message.meansId)
   }
 }
 
-async function placeOf(trx: Db, alertId: number): Promise<string | null> {
-  const row = await trx
-    .selectFrom('alert')
-    .innerJoin('gear', 'gear.id', 'alert.gearId')
-    .leftJoin('rack', 'rack.id', 'gear.rackId')
-    .leftJoin('room', 'room.id', 'rack.roomId')
-    .select(['room.name as room', 'rack.name as rack', 'gear.unit', 'gear.heightUnits'])
-    .where('alert.id', '=', alertId)
-    .executeTakeFirst()
-  if (row === undefined) return null
-  const position =
-    row.unit === null || row.heightUnits === null ? null : { unit: row.unit, heightUnits: row.heightUnits }
-  return placeLabel({ room: row.room, rack: row.rack, position })
+interface Done {
+  readonly isWell: boolean
+  readonly words: string
+  readonly recipients: readonly string[]
+}
+
+function eventText({ team, deed, dueAt }: OpenMessage, { isWell, words }: Done, at: Date): string {
+  const late = at.getTime() - dueAt.getTime()
+  const lateWords = late > 60_000 ? `, ${formatElapsed(late)} late` : ''
+  const named = `${team[0]?.toUpperCase() ?? ''}${team.slice(1)}`
+  if (deed !== 'tell') return `${named}${lateWords}: ${words}`
+  return isWell ? `Told: ${team}${lateWords}.` : `Could not be told: ${team}: ${words}.`
+}
+
+/** Who receives it now: of the duty whoever has it at this moment. */
+async function recipientsOf(db: Db, { target }: OpenMessage, kind: MeansKind): Promise<string[]> {
+  if (target?.address !== undefined) return [target.address]
+  const to = target?.to ?? null
+  if (to === null) return []
+  const [teams, people, site] = await Promise.all([listTeams(db), listPeople(db), readSite(db)])
+  const team = teams.find(({ id }) => id === to.teamId)
+  if (team === undefined) return []
+  const duty = team.duty === null ? null : onDuty(team.duty, Date.now(), site.timeZone)
+  // A team without a calendar is on duty as a whole.
+  const ids = to.kind === 'duty' && duty !== null ? [duty] : team.personIds
+  return people
+    .filter(({ id }) => ids.includes(id))
+    .flatMap(({ email, phone }) => (kind === 'text' ? phone : email) ?? [])
+}
+
+/** What an alert means for others is known a moment after it has opened: it stands after the reason. */
+function withConsequence(message: OpenMessage): Facts {
+  const facts = message.facts ?? legacyFacts(message)
+  if (message.event === 'cleared' || message.event === 'test') return facts
+  const follows = message.cause === null ? '' : `It follows from: ${message.cause}.`
+  return { ...facts, reason: [facts.reason, message.consequence, follows].filter(Boolean).join(' ') }
+}
+
+/** Of a message that was written before there were call-outs. */
+const legacyFacts = ({ event, subject, body, createdAt, team }: OpenMessage): Facts => ({
+  event,
+  site: '',
+  timeZone: 'UTC',
+  title: subject,
+  reason: body,
+  place: null,
+  severity: 'warning' satisfies Severity,
+  gear: null,
+  atMs: createdAt.getTime(),
+  link: '',
+  told: team,
+  because: '',
+  stillAfter: null,
+})
+
+/** Why a message that was due is not sent after all. */
+async function reasonToSkip(db: Db, message: OpenMessage): Promise<string | null> {
+  if (message.alertId === null) return null
+  const { event, ruleKey, trouble, callOut } = message
+  if (ruleKey === null || trouble === null) return 'its alert is gone'
+  if (event === 'cleared') return (await isOpen(db, ruleKey, trouble)) ? 'it is back' : null
+  // What was tried already is tried until it is through: somebody may have seen it.
+  if (message.attempts > 0) return null
+  if (message.isOn === false) return 'its call-out was switched off'
+  // A cause that this call-out is not for, being only a warning, say, tells nobody of what follows from it.
+  if (message.cause !== null && message.causeAlertId !== null && message.callOutId !== null)
+    if (await tellsOf(db, message.callOutId, message.causeAlertId))
+      return `told with its cause: ${message.cause}`
+  if (message.quietId !== null) return 'it was quieted before anybody was told'
+  const step = callOut?.steps[message.step]
+  if (step === undefined || isFirst(step)) return null
+  if (message.clearedAt !== null) return 'it went away before its turn came'
+  return message.takenBy !== null && !step.evenIfTaken ? `${message.takenBy} has it` : null
 }

@@ -9,8 +9,9 @@ import { FramingError, parseSyslog, SyslogFrames } from '#protocols/syslog'
 import { log } from './log.ts'
 
 const FLUSH_MS = 400
-/** What one address may say in a minute; the rest is counted. */
-const MOST_A_MINUTE = 600
+/** What one device may say in a minute; the rest is counted. Many may speak through one relay. */
+const MOST_A_MINUTE = 12_000
+const MOST_SPEAKERS = 5000
 const MOST_WAITING = 20_000
 const MOST_CONNECTIONS = 200
 const IDLE_MS = 600_000
@@ -21,13 +22,19 @@ type Said = Omit<NewText, 'sourceId' | 'gearId' | 'times'>
 export class Texts {
   #waiting: Said[] = []
   #times = new Map<Said, number>()
+  /** Of each speaker what was said last, of what waits. */
+  #last = new Map<string, Said>()
   #minute = 0
   #counts = new Map<string, number>()
   #flushing: Promise<void> = Promise.resolve()
   #timer: NodeJS.Timeout | null = null
   #isClosed = false
 
-  constructor(private readonly db: Db) {}
+  constructor(
+    private readonly db: Db,
+    /** What becomes of texts once they are stored. */
+    private readonly stored: (texts: readonly NewText[]) => Promise<void> = () => Promise.resolve(),
+  ) {}
 
   /** Takes a text. What is the same as the one before it from there is counted; what is too much is, too. */
   take(said: Said): void {
@@ -39,13 +46,19 @@ export class Texts {
       this.#minute = minute
       this.#counts = new Map()
     }
-    const count = (this.#counts.get(said.address) ?? 0) + 1
-    this.#counts.set(said.address, count)
+    // Who makes up names all the time is one.
+    const speaker =
+      this.#counts.size > MOST_SPEAKERS ? said.address : `${said.address} ${said.host ?? ''}`.trim()
+    const count = (this.#counts.get(speaker) ?? 0) + 1
+    this.#counts.set(speaker, count)
     if (count > MOST_A_MINUTE || this.#waiting.length >= MOST_WAITING) return
-    const same = this.#waiting.findLast((each) => each.address === said.address)
+    const same = this.#last.get(speaker)
     if (same !== undefined && same.body === said.body && same.kind === said.kind && same.app === said.app)
       this.#times.set(same, (this.#times.get(same) ?? 1) + 1)
-    else this.#waiting.push(said)
+    else {
+      this.#waiting.push(said)
+      this.#last.set(speaker, said)
+    }
     this.#timer ??= setTimeout(() => void this.flush(), FLUSH_MS)
   }
 
@@ -58,6 +71,7 @@ export class Texts {
       if (texts.length === 0) return
       this.#waiting = []
       this.#times = new Map()
+      this.#last = new Map()
       try {
         await this.#store(texts, times)
       } catch (error) {
@@ -80,6 +94,7 @@ export class Texts {
     const known = await whoIsWho(this.db)
     const placed = texts.map((said) => ({ ...said, ...ownerOf(said, known), times: times.get(said) ?? 1 }))
     await insertTexts(this.db, placed)
+    await this.stored(placed)
     // A notification says that something changed: its source is read at once.
     const changed = new Set(
       placed.flatMap(({ kind, sourceId }) => (kind === 'trap' && sourceId !== null ? [sourceId] : [])),

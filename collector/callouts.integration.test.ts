@@ -1,0 +1,340 @@
+import { randomBytes, randomUUID } from 'node:crypto'
+import { chmodSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { afterAll, beforeAll, beforeEach, expect, test } from 'vitest'
+import type { CallOut, Step } from '#core/callouts'
+import { clearAlert, openAlert, takeAlert } from '#db/alerts'
+import {
+  meansHealth,
+  reportCommands,
+  saveCallOut,
+  saveDuty,
+  saveMeans,
+  savePerson,
+  saveTeam,
+} from '#db/callouts'
+import type { Db } from '#db/connect'
+import { seal } from '#db/secrets'
+import { AT_ONCE, callOutOf } from '#db/testing/callouts'
+import { freshDatabaseWithJobs } from '#db/testing/jobs'
+import { freePort } from '../bin/house/postgres.mjs'
+import { type SunkMail, startMailSink } from '../standins/mail/sink.ts'
+import { Outside } from '../standins/outside/server.ts'
+import { commandWords, dryRun, readCommands } from './commands.ts'
+import { Teller } from './teller.ts'
+
+const MINUTE = 60_000
+const key = randomBytes(32)
+const WHO = 'a test'
+const folder = mkdtempSync(join(tmpdir(), 'rack-callouts-'))
+const commandsPath = join(folder, 'commands.json')
+let db: Db
+let drop: () => Promise<void>
+let teller: Teller
+let sink: Awaited<ReturnType<typeof startMailSink>>
+let outside: Outside
+let mail = 0
+let text = 0
+let hook = 0
+let teamId = 0
+let people: number[] = []
+
+beforeAll(async () => {
+  ;({ db, drop } = await freshDatabaseWithJobs())
+  const [mailPort, port] = [await freePort(), await freePort()]
+  sink = await startMailSink(mailPort)
+  outside = new Outside({ port, token: 'gateway-token', secret: 'hook-secret', mails: sink.mails })
+  await outside.start()
+  const means = async (
+    name: string,
+    kind: 'mail' | 'text' | 'hook',
+    settings: Record<string, unknown>,
+    password: string | null,
+  ) =>
+    (await saveMeans(
+      db,
+      null,
+      { name, kind, settings, sealedSecret: password === null ? null : seal(key, { password }) },
+      WHO,
+    ))!
+  mail = await means(
+    'Mail',
+    'mail',
+    { host: '127.0.0.1', port: mailPort, from: 'rack@a.example', username: '' },
+    null,
+  )
+  text = await means('Texts', 'text', { url: `http://127.0.0.1:${port}/texts` }, 'gateway-token')
+  hook = await means('Hook', 'hook', { url: `http://127.0.0.1:${port}/hooks/log` }, 'hook-secret')
+  people = []
+  for (const [name, phone] of [
+    ['Bo', '+475550102'],
+    ['Dag', '+475550104'],
+  ] as const)
+    people.push((await savePerson(db, null, { name, email: `${name}@a.example`.toLowerCase(), phone }, WHO))!)
+  teamId = (await saveTeam(db, null, { name: 'night team', personIds: people }, WHO))!
+  writeFileSync(
+    commandsPath,
+    JSON.stringify([
+      { name: 'note', program: '/bin/cat' },
+      { name: 'fails', program: '/bin/sh', arguments: ['-c', 'echo broken >&2; exit 3'] },
+      { name: 'hangs', program: '/bin/sleep', arguments: ['60'], timeoutSeconds: 1 },
+    ]),
+  )
+  chmodSync(commandsPath, 0o600)
+  const commands = readCommands(commandsPath)
+  teller = new Teller(key, 0, commands)
+  await reportCommands(
+    db,
+    'collector-1',
+    commands.map((command) => ({ name: command.name, words: commandWords(command) })),
+  )
+})
+afterAll(async () => {
+  outside.close()
+  await sink.close()
+  await drop()
+  rmSync(folder, { recursive: true, force: true })
+})
+beforeEach(async () => {
+  await db.deleteFrom('message').execute()
+  await db.deleteFrom('callOut').execute()
+})
+
+const tell = (meansId: number, rest: Partial<Step> = {}, to: 'team' | 'duty' | null = 'team'): Step => ({
+  after: AT_ONCE,
+  evenIfTaken: false,
+  deed: { do: 'tell', meansId, to: to === null ? null : { kind: to, teamId } },
+  ...rest,
+})
+const make = async (steps: readonly Step[], rest: Partial<CallOut> = {}): Promise<void> => {
+  await saveCallOut(db, null, callOutOf(steps, rest), WHO)
+}
+const later = (minutes: number) => ({ kind: 'span', ms: minutes * MINUTE }) as const
+
+interface Trouble {
+  readonly subject: string
+  readonly severity?: 'warning' | 'critical'
+}
+async function open({ subject, severity = 'warning' }: Trouble): Promise<number> {
+  return db.transaction().execute(async (trx) => {
+    const at = new Date()
+    const [title, reason] = [`Trouble of ${subject}`, 'It is so.']
+    const id = (await openAlert(trx, {
+      ruleKey: 'r',
+      seriesId: null,
+      sourceId: null,
+      gearId: null,
+      partId: null,
+      measure: null,
+      subject,
+      severity,
+      title,
+      reason,
+      sinceAt: at,
+      openedAt: at,
+    }))!
+    await teller.tell(trx, { alertId: id, event: 'opened', title, reason, atMs: at.getTime() })
+    return id
+  })
+}
+async function clear(id: number): Promise<void> {
+  await db.transaction().execute(async (trx) => {
+    await clearAlert(trx, id, new Date(), 'It is well again.')
+    const title = 'Trouble'
+    await teller.tellCleared(trx, { alertId: id, title, reason: 'It is well again.', atMs: Date.now() })
+  })
+}
+/** Sends all that is due at a time: what is due later is brought forward by moving its time back. */
+async function sendDue(inMinutes = 0): Promise<void> {
+  const due = await db
+    .selectFrom('message')
+    .select('id')
+    .where('sentAt', 'is', null)
+    .where('skipped', 'is', null)
+    .where('isFailed', '=', false)
+    .where('dueAt', '<=', new Date(Date.now() + inMinutes * MINUTE + 500))
+    .orderBy('dueAt')
+    .execute()
+  for (const { id } of due) await teller.send(db, id).catch(() => undefined)
+}
+const messages = () => db.selectFrom('message').selectAll().orderBy('createdAt').orderBy('step').execute()
+const mailsOf = (subject: string): readonly SunkMail[] =>
+  sink.mails.filter((each) => each.subject.includes(`Trouble of ${subject}`))
+
+test('mail at once, a text to who is on duty when it persists, and nothing more once somebody has it', async () => {
+  await saveDuty(
+    db,
+    teamId,
+    { personIds: [people[1]!], turnDays: 7, firstDay: '2026-01-05', handOverMinute: 480, swaps: [] },
+    WHO,
+  )
+  await make([tell(mail), tell(text, { after: later(5) }, 'duty'), tell(mail, { after: later(30) })])
+  const id = await open({ subject: 'a' })
+  await sendDue()
+  expect(mailsOf('a').map(({ to }) => to)).toEqual([['bo@a.example', 'dag@a.example']])
+  expect(mailsOf('a')[0]?.html).toContain('<h1')
+  expect(outside.texts).toEqual([])
+  await sendDue(6)
+  expect(outside.texts.map(({ to, text: said }) => [to, said])).toEqual([
+    ['+475550104', expect.stringMatching(/^Still there after 5 min: Trouble of a\. It is so\. http/)],
+  ])
+  await takeAlert(db, id, 'Bo', new Date())
+  await sendDue(40)
+  expect(mailsOf('a')).toHaveLength(1)
+  expect((await messages()).map(({ skipped }) => skipped)).toEqual([null, null, 'Bo has it'])
+})
+
+test('one message within the hold-off however often it comes back; that it has gone is told at the end of it', async () => {
+  await make([tell(mail)], { holdOffMs: 10 * MINUTE })
+  for (let turn = 0; turn < 5; turn += 1) {
+    const id = await open({ subject: 'b' })
+    await sendDue()
+    await clear(id)
+    await sendDue()
+  }
+  expect(mailsOf('b')).toHaveLength(1)
+  const waiting = (await messages()).filter(({ sentAt, skipped }) => sentAt === null && skipped === null)
+  expect(waiting.map(({ event }) => event)).toEqual(['cleared'])
+  await sendDue(30)
+  expect(sink.mails.at(-1)?.subject).toContain('Cleared: Trouble')
+  expect(sink.mails.at(-1)?.messageId).toBe(`<${waiting[0]!.id}@restless-rack>`)
+})
+
+test('what goes before its step’s turn is not told by that step', async () => {
+  await make([tell(mail), tell(text, { after: later(5) })])
+  const before = outside.texts.length
+  const id = await open({ subject: 'c' })
+  await sendDue()
+  await clear(id)
+  await sendDue(10)
+  expect(outside.texts).toHaveLength(before)
+  expect((await messages()).find(({ step }) => step === 1)?.skipped).toBe('it went away before its turn came')
+})
+
+test('a call-out for what is critical says nothing of a warning, and hours wait or leave', async () => {
+  await make([tell(mail)], { severity: 'critical' })
+  await open({ subject: 'd' })
+  expect(await messages()).toEqual([])
+  await db.deleteFrom('callOut').execute()
+  const today = (new Date().getUTCDay() + 6) % 7
+  const hours = { days: [(today + 3) % 7], fromMinute: 0, toMinute: 60 }
+  await make([tell(mail)], { hours, outside: 'wait' })
+  await saveCallOut(db, null, callOutOf([tell(mail)], { name: 'Leaves', hours, outside: 'leave' }), WHO)
+  await open({ subject: 'e' })
+  const [waits, leaves] = (await messages()).sort(
+    (a, b) => Number(a.skipped !== null) - Number(b.skipped !== null),
+  )
+  expect(waits!.dueAt.getTime() - Date.now()).toBeGreaterThan(24 * 60 * MINUTE)
+  expect(leaves!.skipped).toBe('it is outside the hours of this call-out')
+})
+
+test('a hook is signed, a gateway that refuses is tried again, and a means that is stuck is known to be', async () => {
+  await make([tell(hook, {}, null), tell(text)])
+  outside.gatewayFaults.cause('refuse', null, Date.now())
+  const id = await open({ subject: 'f' })
+  await sendDue()
+  const [signed, refused] = await messages()
+  expect(outside.hooks.at(-1)).toMatchObject({ id: signed!.id, isSigned: true, body: { alert: { id } } })
+  expect(refused).toMatchObject({
+    sentAt: null,
+    attempts: 1,
+    answer: 'not accepted: 503 the gateway is being serviced',
+  })
+  const health = await meansHealth(db, new Date(Date.now() + 3 * MINUTE))
+  expect(health.map(({ name, stuck }) => [name, stuck])).toEqual([
+    ['Mail', 0],
+    ['Texts', 1],
+    ['Hook', 0],
+  ])
+  outside.gatewayFaults.mend()
+  const before = outside.texts.length
+  await sendDue()
+  expect(outside.texts).toHaveLength(before + 2)
+  expect(new Set(outside.texts.slice(before).map((each) => each.id))).toEqual(new Set([refused!.id]))
+  expect(JSON.stringify(await messages())).not.toMatch(/gateway-token|hook-secret/)
+})
+
+test('a wrong token is said in words, without the token', async () => {
+  const { settings } = await db
+    .selectFrom('means')
+    .select('settings')
+    .where('id', '=', text)
+    .executeTakeFirstOrThrow()
+  const wrong = (await saveMeans(
+    db,
+    null,
+    { name: 'Wrong', kind: 'text', settings, sealedSecret: seal(key, { password: 'not-the-token' }) },
+    WHO,
+  ))!
+  await make([tell(wrong)])
+  await open({ subject: 'g' })
+  await sendDue()
+  expect((await messages())[0]?.answer).toBe('not accepted: 401 token not accepted')
+})
+
+const run = async (name: string) => {
+  await make([{ after: AT_ONCE, evenIfTaken: false, deed: { do: 'command', name } }])
+  await open({ subject: `command ${randomUUID()}` })
+  await sendDue()
+  return (await messages())[0]!
+}
+test.each([
+  ['note', false, /^ended well: \{"id":".*"event":"opened"/],
+  ['fails', true, /^ended with 3: broken$/],
+  ['hangs', true, /^stopped after 1 s/],
+])('the command «%s» is run without a shell, and how it ended is kept', async (name, isFailed, words) => {
+  const done = await run(name)
+  expect(done).toMatchObject({ isFailed, answer: expect.stringMatching(words) as string })
+  const { text: said } = await db
+    .selectFrom('alertEvent')
+    .select('text')
+    .where('alertId', '=', done.alertId!)
+    .where('what', '=', 'done')
+    .executeTakeFirstOrThrow()
+  expect(said).toMatch(new RegExp(`^The command «${name}» runs: `))
+})
+
+test('a dry run of a command runs nothing, and says whether it could', () => {
+  const [note] = readCommands(commandsPath)
+  expect(dryRun(note!)).toEqual({
+    isWell: true,
+    words: '/bin/cat would run for at most 30 s, without a shell, with the alert on its standard input.',
+  })
+  expect(dryRun({ ...note!, program: '/no/such' })).toMatchObject({
+    isWell: false,
+    words: expect.stringContaining('/no/such cannot be run (ENOENT)') as string,
+  })
+})
+
+test('a command that no collector allows is not run, and says so', async () => {
+  const message = await run('rm everything')
+  expect(message.skipped).toBe('no collector allows the command «rm everything»')
+  expect(await db.selectFrom('allowedCommand').select('words').where('name', '=', 'fails').execute()).toEqual(
+    [{ words: '/bin/sh -c "echo broken >&2; exit 3"' }],
+  )
+})
+
+test.each([
+  ['not json', /is not JSON/],
+  [JSON.stringify([{ name: 'a', program: 'rm' }]), /absolute path/],
+])('a list of commands that cannot be used allows nothing, and says why', (body, why) => {
+  const path = join(folder, 'bad.json')
+  writeFileSync(path, body)
+  expect(() => readCommands(path)).toThrow(why)
+  expect(readCommands(join(folder, 'none.json'))).toEqual([])
+})
+
+test('nobody to be reached is said, and not tried again', async () => {
+  const empty = (await saveTeam(db, null, { name: 'empty', personIds: [] }, WHO))!
+  await make([
+    {
+      after: AT_ONCE,
+      evenIfTaken: false,
+      deed: { do: 'tell', meansId: mail, to: { kind: 'team', teamId: empty } },
+    },
+  ])
+  await open({ subject: 'h' })
+  await sendDue()
+  expect((await messages())[0]).toMatchObject({ isFailed: true, answer: 'nobody there has a mail address' })
+})

@@ -1,0 +1,42 @@
+const ANSWER_MS = 15_000
+const MOST_ANSWER = 200
+
+/**
+ * Posts and gives the answer in a line: `200 accepted`. Redirects are not followed: what is told must not go elsewhere.
+ * @throws Error in words, with the answer of a server that does not accept it
+ */
+export async function post(
+  url: string,
+  body: string,
+  headers: Readonly<Record<string, string>>,
+): Promise<string> {
+  let answer: Response
+  try {
+    answer = await fetch(url, {
+      method: 'POST',
+      body,
+      headers,
+      redirect: 'manual',
+      signal: AbortSignal.timeout(ANSWER_MS),
+    })
+  } catch (error) {
+    throw new Error(`${new URL(url).host} cannot be reached: ${reasonOf(error)}`, { cause: error })
+  }
+  const words = (await answer.text().catch(() => '')).replaceAll(/\s+/gu, ' ').trim().slice(0, MOST_ANSWER)
+  const line = `${answer.status} ${words}`.trim()
+  if (answer.ok) return line
+  if (answer.status >= 300 && answer.status < 400)
+    throw new Error(`${line}: it points elsewhere, which is not followed; enter the final address`)
+  throw new Error(`not accepted: ${line}`)
+}
+
+function reasonOf(error: unknown): string {
+  if (!(error instanceof Error)) return String(error)
+  if (error.name === 'TimeoutError') return `no answer within ${ANSWER_MS / 1000} s`
+  const { cause } = error
+  if (cause instanceof Error) {
+    const code = 'code' in cause ? String(cause.code) : ''
+    return [code, cause.message].filter(Boolean).join(', ')
+  }
+  return error.message
+}
