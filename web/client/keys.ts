@@ -13,8 +13,9 @@ const isTyping = (target: EventTarget | null): boolean =>
     (target instanceof HTMLInputElement && !/^(checkbox|radio|button)$/.test(target.type)))
 
 /**
- * `/` find, `?` help, `g` then a letter to go, `j`/`k` along a list and `t` take.
- * List keys act on elements marked `data-row`; `t` presses the button marked `data-take` in the focused row.
+ * `/` find, `?` help, `g` then a letter to go, `j`/`k` along a list `t` take, `f` unfold and `q` quiet.
+ * List keys act on elements marked `data-row`; `t`, `f` and `q` press what is marked `data-take`, `data-fold` and
+ * `data-quiet` in the focused row.
  */
 export function keyHandler(map: KeyMap): (event: KeyboardEvent) => void {
   let isGoing = false
@@ -32,6 +33,10 @@ export function keyHandler(map: KeyMap): (event: KeyboardEvent) => void {
     else if (key === 'j' || key === 'k') step(key === 'j' ? 1 : -1)
     else if (key === 't')
       document.activeElement?.closest('[data-row]')?.querySelector<HTMLElement>('[data-take]')?.click()
+    else if (key === 'f')
+      document.activeElement?.closest('[data-row]')?.querySelector<HTMLElement>('[data-fold]')?.click()
+    else if (key === 'q')
+      document.activeElement?.closest('[data-row]')?.querySelector<HTMLElement>('[data-quiet]')?.click()
     else if (key === '/') {
       event.preventDefault()
       map.find()

@@ -16,6 +16,28 @@ export async function post(path: string): Promise<Done> {
 export const takeAlert = (id: number): Promise<Done> => post(`/alerts/${id}/take`)
 export const checkSource = (id: number): Promise<Done> => post(`/sources/${id}/check`)
 
+/** What was moved, as a sentence, with what undoes it; or why not. */
+export type MoveDone =
+  | { readonly kind: 'moved'; readonly sentence: string; readonly undo: unknown }
+  | { readonly kind: 'refused'; readonly message: string }
+
+export async function postMove(move: unknown): Promise<MoveDone> {
+  const reply = await fetch('/rooms/move', {
+    method: 'POST',
+    headers: { 'content-type': 'application/json' },
+    body: JSON.stringify(move),
+  }).catch(() => null)
+  if (reply === null) return { kind: 'refused', message: 'The server cannot be reached. Nothing was moved.' }
+  const body = (await reply.json().catch(() => null)) as {
+    message?: string
+    sentence?: string
+    undo?: unknown
+  } | null
+  return reply.ok && body?.sentence !== undefined
+    ? { kind: 'moved', sentence: body.sentence, undo: body.undo }
+    : { kind: 'refused', message: body?.message ?? `The server answered ${reply.status}.` }
+}
+
 export interface Found {
   readonly label: string
   readonly what: string

@@ -1,5 +1,6 @@
 <script module lang="ts">
   const WORDS: Record<GearState, string> = {
+    quiet: 'quieted',
     critical: 'critical',
     warning: 'warning',
     noData: 'no data',
@@ -10,7 +11,7 @@
 <script lang="ts">
   import type { GearState } from '#core/topology'
 
-  /** A state as its shape: pennant, half-filled lozenge, dashed ring, small open ring. `label` is its word for assistive technology. */
+  /** A state as its shape: pennant, half-filled lozenge, dashed ring, two bars, small open ring. `label` is its word for assistive technology. */
   let {
     state,
     label = WORDS[state],
@@ -36,6 +37,8 @@
       stroke-dasharray="2.6 2"
     />
     <circle cx="7" cy="7" r="1.5" class="fill-blind" />
+  {:else if state === 'quiet'}
+    <path d="M4.5 2.5v9M9.5 2.5v9" class="stroke-ink-3" stroke-width="2" />
   {:else}
     <circle cx="7" cy="7" r="3.6" fill="none" class="stroke-ink-3" stroke-width="1.3" />
   {/if}

@@ -1,13 +1,23 @@
 <script lang="ts">
   import { unitLabel } from '#core/topology'
-  import type { RackView } from '$lib/server/rackViews'
+  import type { RackView } from '$lib/server/roomViews'
 
   let {
     rack,
     unitHeight,
     width,
     isNamed = false,
-  }: { rack: RackView; unitHeight: number; width: number; isNamed?: boolean } = $props()
+  }: {
+    rack: Pick<RackView, 'name' | 'heightUnits' | 'gear'>
+    unitHeight: number
+    width: number
+    isNamed?: boolean
+  } = $props()
+  // Strips at the sides would hide everything else at this size.
+  const standing = $derived(rack.gear.filter(({ face }) => face !== 'left' && face !== 'right'))
+  const strips = $derived(
+    rack.gear.filter(({ face, state }) => (face === 'left' || face === 'right') && state !== 'well'),
+  )
 
   const TOP = 16
   const LEFT = $derived(isNamed ? 26 : 3)
@@ -15,7 +25,13 @@
   const height = $derived(rack.heightUnits * unitHeight)
   const y = (unit: number, heightUnits: number): number =>
     TOP + height - (unit - 1 + heightUnits) * unitHeight
-  const WORDS = { critical: 'critical', warning: 'warning', noData: 'no data', well: 'well' }
+  const WORDS = {
+    critical: 'critical',
+    warning: 'warning',
+    noData: 'no data',
+    quiet: 'quieted',
+    well: 'well',
+  }
 </script>
 
 <svg {width} height={TOP + height + 6} role="group" aria-label="Rack {rack.name}, {rack.heightUnits} units">
@@ -33,7 +49,7 @@
       3} {TOP + height + 4}h{inner + 6}"
     class="frame"
   />
-  {#each rack.gear as gear (gear.id)}
+  {#each standing as gear (gear.id)}
     {@const top = y(gear.unit, gear.heightUnits)}
     {@const tall = gear.heightUnits * unitHeight}
     <a href="/gear/{gear.id}" aria-label="{gear.name}, {unitLabel(gear)}, {WORDS[gear.state]}">
@@ -47,6 +63,18 @@
             : gear.detail}
         </text>
       {/if}
+    </a>
+  {/each}
+  {#each strips as strip (strip.id)}
+    <a href="/gear/{strip.id}" aria-label="{strip.name}, {WORDS[strip.state]}">
+      <title>{strip.name}, {WORDS[strip.state]}</title>
+      <rect
+        x={strip.face === 'left' ? LEFT : LEFT + inner - 5}
+        y={y(strip.unit, strip.heightUnits)}
+        width="5"
+        height={strip.heightUnits * unitHeight}
+        class="gear {strip.state}"
+      />
     </a>
   {/each}
 </svg>
@@ -82,6 +110,10 @@
   .gear.warning {
     fill: var(--warn-soft);
     stroke: var(--warn);
+    stroke-width: 1.6;
+  }
+  .gear.quiet {
+    stroke: var(--quiet);
     stroke-width: 1.6;
   }
   .gear.noData {

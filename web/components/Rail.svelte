@@ -11,7 +11,12 @@
   let { blades, path }: { blades: readonly Blade[]; path: string } = $props()
 
   const isHere = (href: string): boolean => (href === '/' ? path === '/' : path.startsWith(href))
-  const COUNTED = { critical: 'critical', warning: 'warning', noData: 'without data' } as const
+  const COUNTED = {
+    critical: 'critical',
+    warning: 'warning',
+    noData: 'without data',
+    quiet: 'quieted',
+  } as const
 </script>
 
 <nav class="rail" aria-label="Places">

@@ -2,6 +2,7 @@
   import type { ECharts, EChartsCoreOption } from 'echarts/core'
   import { formatReading, resolutionOf } from '#core/measures'
   import { axisBounds } from '#core/readings'
+  import { listNames } from '#core/rules'
   import { formatClock } from '#core/units'
   import type { ChartView } from '$lib/server/gearPage'
 
@@ -53,7 +54,7 @@
         type: 'value',
         scale: true,
         splitNumber: 3,
-        axisLabel: { color: ink3, fontSize: 10, formatter: (value: number) => say(value) },
+        axisLabel: { color: ink3, fontSize: 10, formatter: axisValue },
         splitLine: { lineStyle: { color: token('--rule-2') } },
         ...bounds(),
       },
@@ -84,6 +85,18 @@
       })),
     }
   }
+
+  /** Each rule once, with the curves it is in force on. */
+  const inForce = $derived(
+    [...new Set(chart.rules.map(({ id }) => id))].map((id) => {
+      const own = chart.rules.filter((rule) => rule.id === id)
+      return { key: id, labels: own.map(({ label }) => label), rule: own[0]! }
+    }),
+  )
+
+  /** Between states there is nothing to name. */
+  const axisValue = (value: number): string =>
+    chart.unit === 'state' && say(value) === `state ${value}` ? '' : say(value)
 
   /** The clock within a day; a day's name where one begins, and alone where a window is many days long. */
   function axisTime(atMs: number): string {
@@ -219,6 +232,33 @@
         >{/if}
     </h3>
     <div bind:this={node} class="h-36 w-full" role="img" aria-label={spoken}></div>
+    <ul class="sub mt-0.5" data-testid="in-force">
+      {#each inForce as { key, labels, rule } (key)}
+        <li>
+          {#if chart.curves.length > 1}{listNames(labels, 4)}:{/if}
+          {rule.words}
+          <span class="text-ink-3"
+            >by the {rule.isDefault ? 'shipped' : 'own'} rule
+            <a class="link" href="/alerts/rules/{rule.id}">{rule.name}</a>, for {rule.scope}{rule.overrides
+              .length === 0
+              ? ''
+              : `, in place of ${listNames(rule.overrides)}`}</span
+          >
+          {#if labels.length === 1}<a
+              class="link text-ink-3"
+              href="/alerts/rules/new?series={rule.seriesId}&like={rule.id}">a line of its own</a
+            >{/if}
+        </li>
+      {:else}
+        <li class="text-ink-3">
+          No line is in force here.
+          {#if chart.curves[0] !== undefined}<a
+              class="link"
+              href="/alerts/rules/new?series={chart.curves[0].seriesId}">Set one</a
+            >{/if}
+        </li>
+      {/each}
+    </ul>
   </div>
   <table class="self-start text-[11px]">
     <thead>

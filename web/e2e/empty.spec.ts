@@ -1,4 +1,4 @@
-import { expect, type Page, test } from '@playwright/test'
+import { expect, type Page, test } from './awake.ts'
 import { DEMO, EMPTY } from './places.ts'
 
 // From nothing to watched gear, by the interface alone. The far sides are the demo's stand-ins, by real sockets.
@@ -51,11 +51,11 @@ test('a controller whose authority is not known is trusted, picked from and watc
   await expect(stage(page, 'port')).toHaveAttribute('data-state', 'passed')
   await expect(stage(page, 'credential')).toHaveAttribute('data-state', 'waiting')
   await page.getByRole('button', { name: /Trust the authority/ }).click()
-  await expect(stage(page, 'found')).toHaveAttribute('data-state', 'passed', { timeout: 15_000 })
-  await expect(page.getByTestId('check-sentence')).toContainText('1 server with 38 parts')
+  await expect(stage(page, 'found')).toHaveAttribute('data-state', 'passed', { timeout: 40_000 })
+  await expect(page.getByTestId('check-sentence')).toContainText('1 server with 40 parts')
 
   await page.getByLabel('Watch Fan 6', { exact: true }).uncheck()
-  await expect(page.getByTestId('cost')).toContainText('70 of 72 readings')
+  await expect(page.getByTestId('cost')).toContainText('72 of 74 readings')
   await page.getByLabel('Name of the source').fill('pier controller')
   await page.getByLabel('Ask every, s').fill('5')
   await page.getByRole('button', { name: 'Watch what is picked' }).click()
@@ -79,12 +79,12 @@ test('a card by SNMP v3 says that the privacy password is wrong, and is read wit
   await address(page).getByLabel('Authentication password').fill('harbour-auth-demo')
   await address(page).getByLabel('Privacy password').fill('not-the-right-one')
   await address(page).getByRole('button', { name: 'Check' }).click()
-  await expect(stage(page, 'credential')).toHaveAttribute('data-state', 'failed', { timeout: 30_000 })
+  await expect(stage(page, 'credential')).toHaveAttribute('data-state', 'failed', { timeout: 60_000 })
   await expect(stage(page, 'credential')).toContainText('The privacy password, or its algorithm')
   // What was right need not be entered again.
   await address(page).getByLabel('Privacy password').fill('harbour-priv-demo')
   await address(page).getByRole('button', { name: 'Check again' }).click()
-  await expect(stage(page, 'found')).toHaveAttribute('data-state', 'passed', { timeout: 15_000 })
+  await expect(stage(page, 'found')).toHaveAttribute('data-state', 'passed', { timeout: 40_000 })
   await page.getByLabel('Name of the source').fill('pier card')
   await page.getByLabel('Keep the credential as').fill('UPS cards')
   await page.getByRole('button', { name: 'Watch what is picked' }).click()
@@ -104,12 +104,12 @@ test('a gateway of probes by its metrics, once somebody has said what they mean'
   await address(page).getByRole('textbox', { name: 'Token' }).fill('lantern-gateway-reads-demo')
   await address(page).getByRole('button', { name: 'Check again' }).click()
   await expect(page.getByTestId('check-sentence')).toContainText('nothing says yet what they mean', {
-    timeout: 15_000,
+    timeout: 40_000,
   })
   await page.getByRole('button', { name: 'Begin with 3 likely lines' }).click()
   await expect(page.getByTestId('mapping-line').first().getByTestId('example')).toContainText('°C')
   await page.getByRole('button', { name: 'Read by these lines' }).click()
-  await expect(page.getByTestId('check-sentence')).toContainText('4 probes; 12 readings', { timeout: 15_000 })
+  await expect(page.getByTestId('check-sentence')).toContainText('4 probes; 12 readings', { timeout: 40_000 })
   await page.getByLabel('Name of the source').fill('lantern gateway')
   await page.getByLabel('Tags, with commas').fill('Wireless, lantern room')
   await page.getByRole('button', { name: 'Watch what is picked' }).click()
@@ -145,7 +145,7 @@ test('a cooling unit is found by looking, and read by a map that came along', as
     .selectOption({ label: 'Brumehall IR-20 in-row cooling unit' })
   await address(page).getByRole('button', { name: 'Check' }).click()
   await expect(page.getByTestId('check-sentence')).toContainText('1 cooling unit with 7 parts; 12 readings', {
-    timeout: 15_000,
+    timeout: 40_000,
   })
   await page.getByLabel('Name of the source').fill('brume-1 panel')
   await page.getByRole('button', { name: 'Watch what is picked' }).click()
@@ -207,9 +207,9 @@ test('a sender that nobody knows waits, and what it pushed before is there once 
   await expect(waiting).toContainText('2 pushes kept')
   await waiting.getByRole('button', { name: 'Claim' }).click()
   await expect(page).toHaveURL(/\/sources\/\d+$/)
-  await expect(page.getByText('Power 222')).toBeVisible({ timeout: 15_000 })
+  await expect(page.getByText('Power 222')).toBeVisible({ timeout: 40_000 })
   expect((await push(233, now)).status()).toBe(200)
-  await expect(page.getByText('Power 233')).toBeVisible({ timeout: 15_000 })
+  await expect(page.getByText('Power 233')).toBeVisible({ timeout: 40_000 })
   const id = page.url().split('/').at(-1)
   await page.goto('/sources')
   await expect(waiting).toHaveCount(0)

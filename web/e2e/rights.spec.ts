@@ -1,4 +1,4 @@
-import { expect, test } from '@playwright/test'
+import { expect, test } from './awake.ts'
 import { DEMO, sessionOf } from './places.ts'
 import { cause, mend, THREE_INTERVALS_MS } from './site.ts'
 

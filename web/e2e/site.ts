@@ -1,10 +1,10 @@
-import { expect, type Page } from '@playwright/test'
+import { expect, type Page } from './awake.ts'
 import { DEMO, INTERVAL_MS } from './places.ts'
 
 const CONTROL = `http://127.0.0.1:${DEMO.port + 10}`
 
 /** Three intervals, and what the screen takes to gather and draw a change. */
-export const THREE_INTERVALS_MS = 3 * INTERVAL_MS + 4000
+export const THREE_INTERVALS_MS = 3 * INTERVAL_MS + 12_000
 
 interface Fault {
   readonly gear: string
@@ -23,6 +23,7 @@ export const mend = (gear: string): Promise<void> => control('mend', { gear })
 export interface Mail {
   readonly subject: string
   readonly text: string
+  readonly html: string
 }
 
 /** What the mail sink has received. */
@@ -30,11 +31,36 @@ export async function mails(): Promise<Mail[]> {
   return ((await (await fetch(`${CONTROL}/mails`)).json()) as { mails: Mail[] }).mails
 }
 
+/** What the gateway for text messages has received. */
+export async function texts(): Promise<{ readonly to: string; readonly text: string }[]> {
+  return ((await (await fetch(`${CONTROL}/texts`)).json()) as { texts: { to: string; text: string }[] }).texts
+}
+
+/** What the hooks have received. */
+export async function hooks(): Promise<{ readonly isSigned: boolean; readonly body: unknown }[]> {
+  return (
+    (await (await fetch(`${CONTROL}/hooks`)).json()) as { hooks: { isSigned: boolean; body: unknown }[] }
+  ).hooks
+}
+
 /** Waits until nothing of an earlier test is open whose headline says this. */
 export async function settled(page: Page, headline: RegExp): Promise<void> {
   await page.goto('/')
   const rows = page.getByTestId('alert-row').filter({ has: page.getByRole('link', { name: headline }) })
   await expect(rows).toHaveCount(0, { timeout: 60_000 })
+}
+
+/** What an earlier try has left quiet is so no longer. */
+export async function endQuiets(page: Page, words: string): Promise<void> {
+  await page.goto('/alerts/quiet')
+  const rows = page
+    .getByTestId('quiet-row')
+    .filter({ hasText: words })
+    .filter({ has: page.getByRole('button') })
+  for (let left = await rows.count(); left > 0; left -= 1) {
+    await rows.first().getByRole('button').click()
+    await expect(rows).toHaveCount(left - 1)
+  }
 }
 
 /** Nothing may scroll sideways. */

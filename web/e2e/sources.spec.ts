@@ -1,4 +1,4 @@
-import { expect, test } from '@playwright/test'
+import { expect, test } from './awake.ts'
 import { sessionOf } from './places.ts'
 import { cause, mend, THREE_INTERVALS_MS } from './site.ts'
 
@@ -31,12 +31,12 @@ for (const { gear, fault, source, says } of cases) {
     const row = page.getByTestId('source-row').filter({ hasText: source })
     const checkNow = row.getByRole('button', { name: 'Check now' })
     if (await checkNow.isVisible()) await checkNow.click()
-    await expect(row.getByTestId('trouble')).toHaveCount(0, { timeout: 30_000 })
+    await expect(row.getByTestId('trouble')).toHaveCount(0, { timeout: 60_000 })
     await cause({ gear, fault })
     await expect(row.getByTestId('trouble')).toContainText(says, { timeout: THREE_INTERVALS_MS + 5000 })
     await mend(gear)
     if (await checkNow.isVisible()) await checkNow.click()
-    await expect(row.getByTestId('trouble')).toHaveCount(0, { timeout: 30_000 })
+    await expect(row.getByTestId('trouble')).toHaveCount(0, { timeout: 60_000 })
   })
 }
 
@@ -45,7 +45,7 @@ test('a silent source becomes no data on its gear, never an old value; check now
 }) => {
   await cause({ gear: 'petrel-05', fault: 'silent' })
   await page.goto('/gear?q=petrel-05')
-  const entry = page.locator('[data-row]').filter({ hasText: 'petrel-05' })
+  const entry = page.locator('[data-row]').filter({ hasText: 'NV24-00717' })
   await expect(entry).toContainText('no data', { timeout: THREE_INTERVALS_MS + 8000 })
   await entry.getByRole('link').click()
   await expect(page.getByRole('heading', { level: 1 })).toContainText('without data')
@@ -53,5 +53,5 @@ test('a silent source becomes no data on its gear, never an old value; check now
   await expect(page.locator('[data-testid=part]').first()).toContainText('no data')
   await mend('petrel-05')
   await page.getByRole('button', { name: 'Check now' }).click()
-  await expect(page.getByRole('heading', { level: 1 })).not.toContainText('without data', { timeout: 15_000 })
+  await expect(page.getByRole('heading', { level: 1 })).not.toContainText('without data', { timeout: 40_000 })
 })

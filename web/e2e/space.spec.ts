@@ -1,4 +1,4 @@
-import { expect, test } from '@playwright/test'
+import { expect, test } from './awake.ts'
 import { readFileSync } from 'node:fs'
 import { sessionOf } from './places.ts'
 

@@ -3,7 +3,7 @@ import { join } from 'node:path'
 import { expect, test } from 'vitest'
 import { neededRole } from './access.ts'
 import { passCookies } from './cookies.ts'
-import { firstProblem, checkForm, mail, newSender, placing, retention } from './forms.ts'
+import { firstProblem, checkForm, newSender, rack, retention, room } from './forms.ts'
 
 test.each([
   ['/sign-in', 'POST', null, null],
@@ -67,34 +67,10 @@ test.each([
   [newSender, { ...source, intervalSeconds: '' }, 'The interval is a whole number'],
   [newSender, { ...source, intervalSeconds: '1' }, 'at least 5 s'],
   [checkForm, { ...source, authorityPem: 'not one' }, 'pasted as PEM'],
-  [placing, { gearId: '1', rackId: '1', unit: '', heightUnits: '2' }, 'The lowest unit is a whole number'],
-  [placing, { gearId: '1', rackId: '1', unit: '0', heightUnits: '2' }, 'The lowest unit of a rack is 1'],
-  [
-    mail,
-    {
-      host: 'h',
-      port: '70000',
-      from: 'a@b.example',
-      team: 't',
-      to: 'c@d.example',
-      username: '',
-      password: '',
-    },
-    'at most 65535',
-  ],
-  [
-    mail,
-    {
-      host: 'h',
-      port: '25',
-      from: 'a@b.example',
-      team: 't',
-      to: 'c@d.example, nobody',
-      username: '',
-      password: '',
-    },
-    'Each recipient is a mail address',
-  ],
+  [rack, { roomId: '1', name: 'B01', heightUnits: '' }, 'The height is a whole number'],
+  [rack, { roomId: '1', name: 'B01', heightUnits: '61' }, 'A rack has at most 60 U'],
+  [room, { name: 'Hall', widthMm: 'wide', depthMm: '4' }, 'The width is a number of metres, as 7.2'],
+  [room, { name: 'Hall', widthMm: '0,4', depthMm: '4' }, 'The width is at least 1 m'],
   [retention, { measure: 'hw.power', rawDays: '90', summaryDays: '30' }, 'at least as long'],
   [retention, { measure: 'hw.nonsense', rawDays: '90', summaryDays: '300' }, 'not known here'],
 ] as const)('a form that is filled in wrongly says what to do: %#', (form, given, says) => {

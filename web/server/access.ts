@@ -9,6 +9,12 @@ const READS: Readonly<Record<string, Role>> = {
   '/(app)/sources/look': 'administer',
   '/(app)/sources/many': 'administer',
   '/(app)/sources/csv': 'administer',
+  '/(app)/alerts/rules/new': 'administer',
+  '/(app)/alerts/callouts/new': 'administer',
+  '/(app)/alerts/callouts/[id]': 'administer',
+  '/(app)/alerts/callouts/means': 'administer',
+  '/(app)/alerts/callouts/teams': 'administer',
+  '/(app)/alerts/callouts/watcher': 'administer',
   '/(app)/settings': 'administer',
   '/(app)/settings/credentials': 'administer',
   '/(app)/settings/space': 'administer',
@@ -19,6 +25,14 @@ const READS: Readonly<Record<string, Role>> = {
 const CHANGES: Readonly<Record<string, Role>> = {
   '/(app)/sign-out': 'see',
   '/(app)/alerts/[id]/take': 'operate',
+  '/(app)/alerts?/take': 'operate',
+  '/(app)/alerts?/quiet': 'operate',
+  '/(app)/alerts/[id]?/comment': 'operate',
+  '/(app)/alerts/[id]?/quiet': 'operate',
+  '/(app)/alerts/[id]?/accept': 'operate',
+  '/(app)/alerts/[id]?/loud': 'operate',
+  '/(app)/alerts/quiet?/add': 'operate',
+  '/(app)/alerts/quiet?/end': 'operate',
   '/(app)/sources/[id]/check': 'operate',
 }
 

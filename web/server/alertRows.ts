@@ -1,9 +1,9 @@
 import { isMeasureKey, type MeasureKey } from '#core/measures'
 import type { TimeWindow } from '#core/readings'
-import { alertTitle, type Rule } from '#core/rules'
+import { alertTitle, type KeptRule, lineOf } from '#core/rules'
 import { silenceSentence } from '#core/sources'
 import { placeLabel } from '#core/topology'
-import { foldByPart } from '#core/watch'
+import { foldAlerts } from '#core/watch'
 import { type ListedAlert, messagesOf } from '#db/alerts'
 import type { Db } from '#db/connect'
 import { listSeries, type SeriesRow } from '#db/gear'
@@ -17,7 +17,7 @@ export interface TinyCurve {
 
 export interface AlertRow {
   readonly id: number
-  readonly state: 'critical' | 'warning' | 'noData'
+  readonly state: 'critical' | 'warning' | 'noData' | 'quiet'
   readonly title: string
   readonly reason: string
   readonly place: string | null
@@ -27,6 +27,11 @@ export interface AlertRow {
   readonly takenBy: string | null
   readonly told: string
   readonly folded: readonly { readonly id: number; readonly title: string; readonly reason: string }[]
+  readonly followOns: readonly { readonly id: number; readonly title: string; readonly path: string }[]
+  /** What it means for others. */
+  readonly consequence: string
+  /** How often it came and went; 0 of what does not flap. */
+  readonly flaps: number
   readonly curve: TinyCurve | null
 }
 
@@ -39,13 +44,14 @@ export async function alertRows(
   alerts: readonly ListedAlert[],
   around: {
     sources: readonly SourceRow[]
-    rules: readonly Rule[]
+    rules: readonly KeptRule[]
     window: TimeWindow
     nowMs: number
-    hasMail: boolean
+    /** Whether there is any call-out. */
+    isTold: boolean
   },
 ): Promise<AlertRow[]> {
-  const groups = foldByPart(alerts.map((alert) => ({ ...alert, openedAtMs: alert.openedAt.getTime() })))
+  const groups = foldAlerts(alerts.map((alert) => ({ ...alert, openedAtMs: alert.openedAt.getTime() })))
   const readers = [...new Set(alerts.flatMap((alert) => (alert.readerId === null ? [] : [alert.readerId])))]
   const gearIds = [...new Set(alerts.flatMap((alert) => (alert.gearId === null ? [] : [alert.gearId])))]
   const [latest, series, messages] = await Promise.all([
@@ -66,12 +72,19 @@ export async function alertRows(
         }),
     )
   return Promise.all(
-    groups.map(async ({ lead, folded }, index) => {
+    groups.map(async ({ lead, folded, followOns }, index) => {
       const source = around.sources.find((each) => each.id === lead.sourceId)
       const ids = [lead.id, ...folded.map((each) => each.id)]
       return {
         id: lead.id,
-        state: lead.sourceId === null ? lead.severity : ('noData' as const),
+        state:
+          lead.quietId !== null
+            ? ('quiet' as const)
+            : followOns.some(({ severity }) => severity === 'critical')
+              ? ('critical' as const)
+              : lead.sourceId === null
+                ? lead.severity
+                : ('noData' as const),
         title:
           source === undefined
             ? titleNow(lead, latest, companionsOf(lead))
@@ -83,10 +96,13 @@ export async function alertRows(
         sinceMs: lead.sinceAt.getTime(),
         takenBy: lead.takenBy,
         told: toldWords(
-          messages.filter((message) => ids.includes(message.alertId)),
-          around.hasMail,
+          messages.filter((message) => message.alertId !== null && ids.includes(message.alertId)),
+          around.isTold,
         ),
         folded: folded.map(({ id, title, reason }) => ({ id, title, reason })),
+        followOns: followOns.map(({ id, title, causePath }) => ({ id, title, path: causePath ?? '' })),
+        consequence: lead.consequence ?? '',
+        flaps: lead.flaps,
         curve: index < MOST_CURVES ? await curveOf(db, lead, series, around) : null,
       }
     }),
@@ -121,19 +137,26 @@ function placeOf(alert: ListedAlert): string | null {
   return placeLabel({ room: null, rack: alert.rackName, position, onName: alert.onName })
 }
 
-function toldWords(messages: Awaited<ReturnType<typeof messagesOf>>, hasMail: boolean): string {
+/** Who was told of it, each once, and what has not come through. */
+function toldWords(messages: Awaited<ReturnType<typeof messagesOf>>, isTold: boolean): string {
+  const meant = messages.filter(({ skipped, event }) => skipped === null && event !== 'cleared')
+  const words = meant.flatMap(({ team, sentAt, attempts, isFailed, dueAt }) => {
+    if (sentAt !== null) return [team]
+    if (isFailed) return [`${team}, in vain`]
+    if (attempts > 0) return [`${team}, not through yet`]
+    return dueAt.getTime() <= Date.now() ? [`${team}, on its way`] : []
+  })
+  if (words.length > 0) return [...new Set(words)].join('; ')
   const [first] = messages
-  if (first === undefined) return hasMail ? 'nobody yet' : 'nobody, mail is not set up'
-  if (first.sentAt === null)
-    return first.attempts === 0 ? `${first.team}, on its way` : `${first.team}, not through yet`
-  return `${first.team} by mail`
+  if (first?.skipped != null) return `nobody, ${first.skipped}`
+  return isTold ? 'nobody yet' : 'nobody, there is no call-out'
 }
 
 async function curveOf(
   db: Db,
   alert: ListedAlert,
   series: readonly SeriesRow[],
-  { rules, window }: { rules: readonly Rule[]; window: TimeWindow },
+  { rules, window }: { rules: readonly KeptRule[]; window: TimeWindow },
 ): Promise<TinyCurve | null> {
   if (alert.seriesId === null) return null
   // During an outage the minutes left say more than the step from mains to battery.
@@ -144,12 +167,8 @@ async function curveOf(
   const shown = isOutage && minutes !== undefined ? minutes.id : alert.seriesId
   const { curve } = await drawing(db, shown, { ...window, pixels: CURVE_PIXELS, longestGapMs: Infinity })
   if (curve.times.length < 2) return null
-  const rule = rules.find((each) => each.key === (isOutage ? 'ups-runtime' : alert.ruleKey))
+  const rule = rules.find(({ rule: { key } }) => key === (isOutage ? 'ups-runtime' : alert.ruleKey))?.rule
   const line =
-    rule?.kind === 'level'
-      ? alert.severity === 'critical'
-        ? rule.critical
-        : (rule.warning ?? rule.critical)
-      : null
+    rule?.kind === 'level' ? ((lineOf(rule, alert.severity) ?? lineOf(rule, 'critical'))?.at ?? null) : null
   return { points: Array.from(curve.times, (atMs, index) => [atMs, curve.values[index]!] as const), line }
 }

@@ -1,5 +1,6 @@
+import { type GearKind, isGearKind, isMeasureKey, LINK_KINDS } from '#core/measures'
+import { FACES, GROUP_RULES, OWN_FIELD_KINDS, TURNS, UNKNOWN_MEMBERS } from '#core/topology'
 import { z } from 'zod'
-import { isMeasureKey } from '#core/measures'
 import { REGISTER_TABLES, type Slower, SLOWER_CHOICES } from '#core/sources'
 import { ROLES } from '#db/accounts'
 
@@ -24,7 +25,26 @@ export const firstAdministrator = newAccount.extend({ site: name('the name of th
 export const person = newAccount.extend({ role: z.enum(ROLES) })
 export const roleChange = z.object({ id: z.string().min(1), role: z.enum(ROLES) })
 
-export const room = z.object({ name: name('a name for the room') })
+/** Metres as people write them, to millimetres. */
+const metres = (what: string, mostMetres: number) =>
+  z
+    .string()
+    .trim()
+    .regex(/^\d{1,3}([.,]\d{1,3})?$/, `${what} is a number of metres, as 7.2`)
+    .transform((text) => Math.round(Number(text.replace(',', '.')) * 1000))
+    .pipe(
+      z
+        .number()
+        .min(1000, `${what} is at least 1 m`)
+        .max(mostMetres * 1000, `${what} is at most ${mostMetres} m`),
+    )
+
+export const room = z.object({
+  name: name('a name for the room'),
+  building: z.string().trim().max(64, 'The name of a building has at most 64 characters').default(''),
+  widthMm: metres('The width', 200).default(6000),
+  depthMm: metres('The depth', 200).default(4800),
+})
 export const rack = z.object({
   roomId: wholeNumber('The room'),
   name: name('a name for the rack'),
@@ -32,12 +52,32 @@ export const rack = z.object({
     z.number().min(1, 'A rack has at least 1 U').max(60, 'A rack has at most 60 U'),
   ),
 })
-export const placing = z.object({
-  gearId: wholeNumber('The gear'),
-  rackId: wholeNumber('The rack'),
-  unit: wholeNumber('The lowest unit').pipe(z.number().min(1, 'The lowest unit of a rack is 1')),
-  heightUnits: wholeNumber('The height').pipe(z.number().min(1, 'A gear is at least 1 U high')),
-})
+
+const id = z.number().int().min(1)
+const mm = z.number().int().min(-200_000).max(200_000)
+const turn = z.union(TURNS.map((each) => z.literal(each)))
+/** What was moved on a plan or in a rack, as JSON. */
+export const moveForm = z.discriminatedUnion('what', [
+  z.object({
+    what: z.literal('mount'),
+    gearId: id,
+    place: z
+      .object({
+        rackId: id,
+        unit: z.number().int().min(1, 'The lowest unit of a rack is 1'),
+        heightUnits: z
+          .number()
+          .int()
+          .min(1, 'A gear is at least 1 U high')
+          .max(60, 'A rack has at most 60 U'),
+        face: z.enum(FACES),
+      })
+      .nullable(),
+  }),
+  z.object({ what: z.literal('stand'), gearId: id, roomId: id, xMm: mm, yMm: mm, turn }),
+  z.object({ what: z.literal('rack'), rackId: id, roomId: id, xMm: mm, yMm: mm, turn }),
+])
+export type Move = z.infer<typeof moveForm>
 
 /** Tags with commas between, in small letters, each once. */
 const tagList = z
@@ -291,19 +331,6 @@ export const saveForm = z.object({
 })
 export type SaveForm = z.infer<typeof saveForm>
 
-export const mail = z.object({
-  host: z.string().trim().min(1, 'Enter the host of the mail server'),
-  port: wholeNumber('The port').pipe(z.number().min(1).max(65_535, 'A port is at most 65535')),
-  from: z.email('Enter the address that mail comes from'),
-  team: name('the name of the team that is told'),
-  to: z
-    .string()
-    .transform((text) => text.split(/[\s,;]+/).filter(Boolean))
-    .pipe(z.array(z.email('Each recipient is a mail address')).min(1, 'Enter at least one recipient')),
-  username: z.string().trim(),
-  password: z.string(),
-})
-
 export const retention = z
   .object({
     measure: z.string().refine(isMeasureKey, 'This measure is not known here'),
@@ -319,3 +346,85 @@ export const retention = z
 /** The first thing that is wrong, as the sentence for the form. */
 export const firstProblem = (error: z.ZodError): string =>
   `${error.issues[0]?.message ?? 'Something is missing'}.`
+
+/** A link that a person draws from the gear at hand, or to it. */
+export const linkForm = z.object({
+  kind: z.enum(LINK_KINDS),
+  way: z.enum(['from', 'to']),
+  other: z.string().trim().min(1, 'Enter the name of the other gear').max(64),
+})
+
+/** A group: its members by name, one a line or with commas between. */
+export const groupForm = z.object({
+  name: name('a name for the group'),
+  note: z.string().trim().max(300, 'A note has at most 300 characters').default(''),
+  rule: z.enum(GROUP_RULES),
+  least: wholeNumber('How many at least')
+    .pipe(z.number().min(1, 'At least 1 has to work').max(10_000))
+    .default(1),
+  unknown: z.enum(UNKNOWN_MEMBERS),
+  tag: z.string().trim().toLowerCase().max(40, 'A tag has at most 40 characters').default(''),
+  members: z
+    .string()
+    .max(100_000)
+    .transform((text) => [...new Set(text.split(/[,;\n]+/).map((each) => each.trim()))].filter(Boolean)),
+})
+export type GroupForm = z.infer<typeof groupForm>
+
+const choice = z
+  .string()
+  .regex(/^\d{0,9}$/, 'Choose one of the list')
+  .default('')
+  .transform((text) => (text === '' ? null : Number(text)))
+/** A tag that is given by rule. */
+export const tagRuleForm = z
+  .object({
+    tag: z.string().trim().toLowerCase().min(1, 'Enter a tag').max(40, 'A tag has at most 40 characters'),
+    name: z
+      .string()
+      .trim()
+      .max(64)
+      .default('')
+      .transform((text) => (text === '' ? null : text)),
+    kind: z
+      .string()
+      .default('')
+      .refine((kind) => kind === '' || isGearKind(kind), 'This kind is not known here')
+      .transform((kind) => (kind === '' ? null : (kind as GearKind))),
+    roomId: choice,
+    rackId: choice,
+    sourceId: choice,
+  })
+  .refine(
+    (rule) => [rule.name, rule.kind, rule.roomId, rule.rackId, rule.sourceId].some((each) => each !== null),
+    {
+      error: 'Say which gear gets the tag: by name, kind, place or source',
+    },
+  )
+
+export const ownFieldForm = z.object({
+  name: z
+    .string()
+    .trim()
+    .min(1, 'Enter a name for the field')
+    .max(40, 'The name of a field has at most 40 characters')
+    .refine((text) => !BOOK_HEADS.has(text.toLowerCase()), 'There is a column of this name already'),
+  kind: z.enum(OWN_FIELD_KINDS),
+})
+/** Heads of the columns that every inventory has. */
+const BOOK_HEADS = new Set(
+  'id,name,kind,maker,model,serial,firmware,warranty ends,place,feeds,sources,tags,first seen,last seen'.split(
+    ',',
+  ),
+)
+export const filterForm = z.object({
+  name: name('a name for the filter'),
+  query: z.string().max(500, 'This filter is too long to keep'),
+})
+/** What people write down of one gear: its warranty, and their own fields as `own.NAME`. */
+export const bookForm = z
+  .object({ warrantyEnds: z.string().trim().default('') })
+  .catchall(z.string().trim().max(200, 'A field holds at most 200 characters'))
+  .refine(({ warrantyEnds }) => warrantyEnds === '' || /^\d{4}-\d{2}-\d{2}$/.test(warrantyEnds), {
+    error: 'The end of the warranty is a day, as 2027-03-31',
+  })

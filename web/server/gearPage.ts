@@ -2,7 +2,6 @@ import {
   formatReading,
   GEAR_KINDS,
   gearKindOf,
-  type GearKind,
   isMeasureKey,
   MEASURE_GROUPS,
   type MeasureKey,
@@ -11,29 +10,24 @@ import {
   type PartKind,
 } from '#core/measures'
 import type { Summary, TimeWindow } from '#core/readings'
-import { lineInForce, type Rule, SEVERITIES, type Severity } from '#core/rules'
+import { type KeptRule, rulesInForce, ruleWords, SEVERITIES, type Severity } from '#core/rules'
 import { failureSentence, silenceSentence } from '#core/sources'
 import { type GearState, placeLabel, worstState } from '#core/topology'
 import type { Unit } from '#core/units'
 import { type ListedAlert, listAlertsOfGear } from '#db/alerts'
 import type { Db } from '#db/connect'
-import {
-  findGear,
-  type GearRow,
-  listLinks,
-  listParts,
-  listSeries,
-  type PartRow,
-  type SeriesRow,
-} from '#db/gear'
+import { findGear, type GearRow, listParts, listSeries, type PartRow, type SeriesRow } from '#db/gear'
+import { listLinks } from '#db/links'
 import { drawing, type LatestReadings, latestReadings } from '#db/readings'
 import { listRules } from '#db/rules'
-import { readMailSetting } from '#db/settings'
+import { listCallOuts } from '#db/callouts'
 import { clockOf, listSources } from '#db/sources'
+import { listSubjects, type SubjectRow } from '#db/subjects'
 import { textsOf } from '#db/texts'
 import { SYSLOG_SEVERITIES } from '#protocols/syslog'
 import { alertRows } from './alertRows.ts'
 import { silentSourceIds, stateOf } from './gearStates.ts'
+import { partIdsOf, placeNames, scopeWords } from './rules.ts'
 
 export interface PartView {
   readonly id: number
@@ -64,13 +58,13 @@ export async function loadGearPage(
 ) {
   const gear = await findGear(db, id)
   if (gear === undefined) return null
-  const [parts, links, series, sources, rules, mail, alerts, texts] = await Promise.all([
+  const [parts, links, series, sources, rules, callOuts, alerts, texts] = await Promise.all([
     listParts(db, id),
     listLinks(db, id),
     listSeries(db, [id]),
     listSources(db),
     listRules(db),
-    readMailSetting(db),
+    listCallOuts(db),
     listAlertsOfGear(db, id, new Date(nowMs), new Date(nowMs)),
     textsOf(db, id, window, MOST_TEXTS),
   ])
@@ -79,7 +73,13 @@ export async function loadGearPage(
   const open = alerts.filter((alert) => alert.clearedAt === null)
   const own = sources.filter((source) => gear.sourceIds.includes(source.id))
   const shown = series.filter((each) => isMeasureKey(each.measure) && isCurrent(each, parts))
-  const why = await alertRows(db, open, { sources, rules, window, nowMs, hasMail: mail !== null })
+  const why = await alertRows(db, open, {
+    sources,
+    rules,
+    window,
+    nowMs,
+    isTold: callOuts.some(({ isOn }) => isOn),
+  })
   return {
     gear: headOf(gear, stateOf(gear, silent)),
     why,
@@ -146,9 +146,9 @@ const isCurrent = (series: SeriesRow, parts: readonly PartRow[]): boolean =>
   series.partId === null || parts.some((part) => part.id === series.partId)
 
 function stateOfSeries(series: readonly SeriesRow[], { open, silent }: Around): GearState {
-  const severities: Severity[] = open
+  const severities = open
     .filter((alert) => series.some((each) => each.id === alert.seriesId))
-    .map((alert) => alert.severity)
+    .map((alert) => (alert.quietId === null ? alert.severity : ('quiet' as const)))
   const isBlind = series.length > 0 && series.every((each) => silent.has(each.sourceId))
   return worstState([...severities, ...(isBlind ? (['noData'] as const) : [])])
 }
@@ -270,6 +270,17 @@ export interface ChartView {
   readonly lines: readonly { readonly value: number; readonly severity: Severity; readonly text: string }[]
   readonly spans: readonly { readonly fromMs: number; readonly toMs: number; readonly severity: Severity }[]
   readonly gaps: readonly { readonly fromMs: number; readonly toMs: number }[]
+  /** The rules in force on each curve: where each came from, and what it takes the place of. */
+  readonly rules: readonly {
+    readonly seriesId: number
+    readonly label: string
+    readonly id: number
+    readonly name: string
+    readonly words: string
+    readonly scope: string
+    readonly isDefault: boolean
+    readonly overrides: readonly string[]
+  }[]
 }
 
 const SHORTEST_GAP_MS = 180_000
@@ -285,15 +296,17 @@ export async function loadCharts(
   window: TimeWindow,
   pixels: number,
 ): Promise<ChartView[]> {
-  const [gear, parts, all, rules, sources, alerts] = await Promise.all([
+  const [gear, parts, all, rules, subjects, sources, alerts] = await Promise.all([
     findGear(db, gearId),
     listParts(db, gearId),
     listSeries(db, [gearId]),
     listRules(db),
+    listSubjects(db, { gearIds: [gearId] }),
     listSources(db),
     listAlertsOfGear(db, gearId, new Date(window.fromMs), new Date(window.toMs)),
   ])
   if (gear === undefined) return []
+  const names = await placeNames(db, undefined, partIdsOf(rules))
   const wanted = seriesIds.flatMap((id) => all.find((each) => each.id === id) ?? [])
   const keys = [...new Set(wanted.map((each) => chartKey(each.measure)))]
   return Promise.all(
@@ -322,8 +335,7 @@ export async function loadCharts(
         })),
         lines: linesOf(
           rules,
-          gear.kind,
-          own.map((each) => ({ ...each, partKind: partOf(each)?.kind ?? null })),
+          subjects.filter((subject) => own.some(({ id }) => id === subject.id)),
         ),
         spans: alerts
           .filter((alert) => own.some((each) => each.id === alert.seriesId))
@@ -333,6 +345,21 @@ export async function loadCharts(
             severity: alert.severity,
           })),
         gaps: drawn[0]!.gaps,
+        rules: own.flatMap((each) => {
+          const subject = subjects.find(({ id }) => id === each.id)
+          return subject === undefined
+            ? []
+            : rulesInForce(rules, subject).map(({ kept, overrides }) => ({
+                seriesId: each.id,
+                label: partOf(each)?.name ?? measureOf(each.measure).label,
+                id: kept.id,
+                name: kept.rule.name,
+                words: ruleWords(kept.rule),
+                scope: scopeWords(kept.rule.scope, names),
+                isDefault: kept.isDefault,
+                overrides: overrides.map((other) => other.rule.name),
+              }))
+        }),
       }
     }),
   )
@@ -354,19 +381,23 @@ function inWords(
 }
 
 /** The lines in force on any of a chart's series, each once. */
-function linesOf(
-  rules: readonly Rule[],
-  gearKind: GearKind,
-  series: readonly { readonly measure: MeasureKey; readonly partKind: PartKind | null }[],
-): ChartView['lines'] {
-  const lines = series.flatMap(({ measure, partKind }) => {
-    const rule = lineInForce(rules, { measure, gearKind, partKind })
-    if (rule?.kind !== 'level') return []
-    return (['warning', 'critical'] as const).flatMap((severity) => {
-      const value = rule[severity]
-      const text = value === null ? '' : `${rule.direction} ${formatReading(measure, value)}`
-      return value === null ? [] : [{ value, severity, text }]
-    })
-  })
+function linesOf(rules: readonly KeptRule[], subjects: readonly SubjectRow[]): ChartView['lines'] {
+  const lines = subjects.flatMap((subject) =>
+    rulesInForce(rules, subject).flatMap(({ kept: { rule } }): ChartView['lines'] => {
+      const say = (value: number): string => formatReading(subject.measure, value)
+      if (rule.kind === 'level' && rule.of.with === null)
+        return rule.lines.map(({ severity, at }) => ({
+          value: at,
+          severity,
+          text: `${rule.direction} ${say(at)}`,
+        }))
+      if (rule.kind === 'band' && rule.of.with === null)
+        return rule.bands.flatMap(({ severity, low, high }) => [
+          { value: low, severity, text: `below ${say(low)}` },
+          { value: high, severity, text: `above ${say(high)}` },
+        ])
+      return []
+    }),
+  )
   return [...new Map(lines.map((line) => [`${line.severity} ${line.text}`, line])).values()]
 }

@@ -1,9 +1,11 @@
 import type { GearState } from '#core/topology'
 import { worstState } from '#core/topology'
-import { foldByPart } from '#core/watch'
+import { foldAlerts } from '#core/watch'
 import { listOpenAlerts } from '#db/alerts'
+import { listScreenCalls, MEANS_FORMS } from '#db/callouts'
 import type { Db } from '#db/connect'
 import { listGear } from '#db/gear'
+import { readPast } from '#db/past'
 import { readSite } from '#db/settings'
 import { listSources } from '#db/sources'
 import { silentSourceIds, stateOf } from './gearStates.ts'
@@ -15,21 +17,29 @@ export interface Lamp {
 
 /** What stands around every screen: the site, the lamps of the rail, how fresh everything is. */
 export async function loadShell(db: Db, nowMs: number) {
-  const [site, sources, alerts, gear] = await Promise.all([
+  const [site, sources, alerts, gear, past, calls] = await Promise.all([
     readSite(db),
     listSources(db),
     listOpenAlerts(db),
     listGear(db),
+    readPast(db),
+    listScreenCalls(db, 20),
   ])
   const silent = silentSourceIds(sources, nowMs)
   const heard = sources.flatMap((source) =>
     source.lastHeardAt === null ? [] : [source.lastHeardAt.getTime()],
   )
   const states = gear.map((each) => stateOf(each, silent))
-  const leads = foldByPart(alerts.map((alert) => ({ ...alert, openedAtMs: alert.openedAt.getTime() }))).map(
-    (group) => group.lead,
+  const groups = foldAlerts(
+    alerts
+      .filter(({ quietId }) => quietId === null)
+      .map((alert) => ({ ...alert, openedAtMs: alert.openedAt.getTime() })),
   )
-  const critical = leads.filter((alert) => alert.severity === 'critical' && alert.takenAt === null).length
+  const leads = groups.map(({ lead }) => lead)
+  const critical = groups.filter(
+    ({ lead, followOns }) =>
+      lead.takenAt === null && [lead, ...followOns].some(({ severity }) => severity === 'critical'),
+  ).length
   const failing = sources.filter((source) => source.failure !== null || silent.has(source.id)).length
   const watch: Lamp | null =
     critical > 0
@@ -49,11 +59,42 @@ export async function loadShell(db: Db, nowMs: number) {
       sources: sources.length,
       silent: silent.size,
     },
+    /** What is called out on screen, an alert once: until somebody has it, or it is over. */
+    calls: screenCalls(calls),
+    /** Of a demo: how many of its days are laid down so far; `null` when all are. */
+    past: past === null || past.doneDays >= past.days ? null : { done: past.doneDays, of: past.days },
     nowMs,
   }
 }
 
+function screenCalls(rows: Awaited<ReturnType<typeof listScreenCalls>>) {
+  const shown = new Map<
+    number,
+    {
+      id: string
+      alertId: number
+      title: string
+      severity: 'critical' | 'warning'
+      sentAtMs: number
+      sound: 'no' | 'once' | 'taken'
+    }
+  >()
+  for (const { id, alertId, title, severity, sentAt, settings } of rows)
+    if (!shown.has(alertId))
+      shown.set(alertId, {
+        id,
+        alertId,
+        title,
+        severity,
+        sentAtMs: sentAt?.getTime() ?? 0,
+        sound: MEANS_FORMS.screen.safeParse(settings).data?.sound ?? 'no',
+      })
+  return [...shown.values()]
+}
+
 function lampOf(states: readonly GearState[]): Lamp | null {
   const worst = worstState(states)
-  return worst === 'well' ? null : { state: worst, count: states.filter((state) => state === worst).length }
+  return worst === 'well' || worst === 'quiet'
+    ? null
+    : { state: worst, count: states.filter((state) => state === worst).length }
 }

@@ -4,32 +4,33 @@ import { foldCleared, watchSentence } from '#core/watch'
 import { listCleared, listOpenAlerts } from '#db/alerts'
 import type { Db } from '#db/connect'
 import { listGear } from '#db/gear'
-import { listRacks, listRooms } from '#db/places'
 import { listRules } from '#db/rules'
-import { readMailSetting } from '#db/settings'
+import { listCallOuts } from '#db/callouts'
 import { listSources } from '#db/sources'
 import { alertRows } from './alertRows.ts'
 import { silentSourceIds } from './gearStates.ts'
-import { gearDetails, roomViews } from './rackViews.ts'
+import { loadRooms } from './roomViews.ts'
 
 /** The first screen: what needs somebody now, where it is, and what went away by itself. */
 export async function loadWatch(db: Db, window: TimeWindow, nowMs: number) {
-  const [alerts, sources, gear, rooms, racks, rules, mail, cleared] = await Promise.all([
+  const [alerts, sources, gear, rooms, rules, callOuts, cleared] = await Promise.all([
     listOpenAlerts(db),
     listSources(db),
     listGear(db),
-    listRooms(db),
-    listRacks(db),
+    loadRooms(db, nowMs),
     listRules(db),
-    readMailSetting(db),
+    listCallOuts(db),
     lately(db, nowMs),
   ])
   const silent = silentSourceIds(sources, nowMs)
-  const details = await gearDetails(
-    db,
-    gear.filter((each) => each.rackId !== null),
-  )
-  const rows = await alertRows(db, alerts, { sources, rules, window, nowMs, hasMail: mail !== null })
+  const loud = alerts.filter(({ quietId }) => quietId === null)
+  const rows = await alertRows(db, loud, {
+    sources,
+    rules,
+    window,
+    nowMs,
+    isTold: callOuts.some(({ isOn }) => isOn),
+  })
   const sentence = watchSentence({
     criticalUntaken: rows.filter((row) => row.state === 'critical' && row.takenBy === null).length,
     criticalTaken: rows.filter((row) => row.state === 'critical' && row.takenBy !== null).length,
@@ -41,8 +42,9 @@ export async function loadWatch(db: Db, window: TimeWindow, nowMs: number) {
   return {
     sentence,
     rows,
-    foldedCount: alerts.length - rows.length,
-    rooms: roomViews(rooms, racks, gear, silent, details),
+    foldedCount: loud.length - rows.length,
+    quietCount: alerts.length - loud.length,
+    rooms,
     cleared,
   }
 }

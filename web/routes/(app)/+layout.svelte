@@ -1,12 +1,13 @@
 <script lang="ts">
   import { goto, invalidate } from '$app/navigation'
-  import { page } from '$app/state'
+  import { navigating, page } from '$app/state'
   import { onMount, untrack } from 'svelte'
   import { windowOf } from '#core/readings'
   import { formatAgo, formatMoment } from '#core/units'
   import { keyHandler } from '$lib/client/keys'
   import { Live, provideLive } from '$lib/client/live.svelte'
   import { findAnything } from '$lib/client/requests'
+  import CallStrip from '$lib/components/CallStrip.svelte'
   import FindBox from '$lib/components/FindBox.svelte'
   import KeysDialog from '$lib/components/KeysDialog.svelte'
   import PersonMenu from '$lib/components/PersonMenu.svelte'
@@ -23,20 +24,34 @@
   const isAdministrator = $derived(data.user.role === 'administer')
   const blades = $derived([
     { name: 'Watch', href: '/', lamp: data.shell.lamps.watch },
+    { name: 'Alerts', href: '/alerts', lamp: null },
+    { name: 'Logs', href: '/logs', lamp: null },
     { name: 'Rooms', href: '/rooms', lamp: null },
     { name: 'Gear', href: '/gear', lamp: data.shell.lamps.gear },
     { name: 'Sources', href: '/sources', lamp: data.shell.lamps.sources },
     ...(isAdministrator ? [{ name: 'Settings', href: '/settings', lamp: null }] : []),
   ])
-  const places: Record<string, string> = { w: '/', r: '/rooms', g: '/gear', s: '/sources', e: '/settings' }
+  const places: Record<string, string> = {
+    w: '/',
+    a: '/alerts',
+    l: '/logs',
+    r: '/rooms',
+    g: '/gear',
+    s: '/sources',
+    e: '/settings',
+  }
   const keys: readonly (readonly [string, string])[] = [
     ['/', 'find'],
     ['g w', 'Watch'],
+    ['g a', 'Alerts'],
+    ['g l', 'Logs'],
     ['g r', 'Rooms'],
     ['g g', 'Gear'],
     ['g s', 'Sources'],
     ['j  k', 'along a list'],
     ['t', 'take what is focused'],
+    ['f', 'unfold what follows from it'],
+    ['q', 'quiet it'],
     ['?', 'these keys'],
   ]
 
@@ -72,10 +87,36 @@
     dispatchEvent(new Event('rack:theme'))
   }
 
+  /** Between two refreshes: with many sources something changes all the time. */
+  const PAUSE_MS = 600
+  let isRefreshing = false
+  let isStale = false
+  /**
+   * Brings the screen up to date. Never while somebody is on the way to another one: a refresh would take the place of
+   * the navigation, and the click would be lost.
+   */
+  async function refresh(): Promise<void> {
+    if (isRefreshing || navigating.to !== null) {
+      isStale = true
+      return
+    }
+    isRefreshing = true
+    isStale = false
+    try {
+      await invalidate('rack:live')
+      await new Promise((resolve) => setTimeout(resolve, PAUSE_MS))
+    } finally {
+      isRefreshing = false
+    }
+    if (isStale) void refresh()
+  }
+  $effect(() => {
+    if (navigating.to === null && isStale) void refresh()
+  })
   $effect(() => live.settle(data.shell.nowMs))
   onMount(() => {
     const close = live.open()
-    const forget = live.onChange(() => void invalidate('rack:live'))
+    const forget = live.onChange(() => void refresh())
     const onKey = keyHandler({
       places,
       go,
@@ -100,7 +141,15 @@
       <b class="whitespace-nowrap">{data.shell.site.name}</b>
       <FindBox bind:input={findInput} find={findAnything} {go} />
       <WindowPicker key={shown.key} {ownLabel} choose={chooseWindow} />
-      <span class="sub ml-auto whitespace-nowrap" data-testid="freshness">
+      {#if data.shell.past !== null}
+        <span
+          class="sub ml-auto whitespace-nowrap"
+          role="status"
+          title="The year before the demo is laid down while it runs, the newest days first"
+          >past: {data.shell.past.done} of {data.shell.past.of} days
+        </span>
+      {/if}
+      <span class="sub {data.shell.past === null ? 'ml-auto' : ''} whitespace-nowrap" data-testid="freshness">
         {#if !live.isConnected}
           <b class="text-blind">not live, connecting again</b>
         {:else if data.shell.heard.sources === 0}
@@ -125,6 +174,11 @@
         }}
       />
     </header>
+    <CallStrip
+      isShown={page.url.pathname !== '/'}
+      calls={data.shell.calls}
+      mayTake={data.user.role !== 'see'}
+    />
     <main class="grid gap-3.5 px-5 py-4">
       {@render children()}
     </main>

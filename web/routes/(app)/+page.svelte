@@ -30,7 +30,12 @@
     <section class="sheet" aria-labelledby="now">
       <h2 class="sheet-title" id="now">
         Needs you
-        {#if data.foldedCount > 0}<span>{data.foldedCount} more on the same parts folded in</span>{/if}
+        <span>
+          {[
+            ...(data.foldedCount > 0 ? [`${data.foldedCount} more folded under what explains them`] : []),
+            ...(data.quietCount > 0 ? [`${data.quietCount} quieted or accepted`] : []),
+          ].join(' · ')}
+        </span>
       </h2>
       {#if refusal !== null}<p class="text-crit mb-2" role="alert">{refusal}</p>{/if}
       <ul>
@@ -95,7 +100,7 @@
             <Rack
               {rack}
               unitHeight={racks <= 4 ? 9 : 4.7}
-              width={racks <= 4 ? 160 : 28}
+              width={racks <= 4 ? 160 : 26}
               isNamed={racks <= 4}
             />
           {/if}

@@ -1,19 +1,26 @@
-import { placeLabel } from '#core/topology'
+import { tagsOf } from '#core/topology'
 import { fail } from '@sveltejs/kit'
 import { mayDo } from '#db/accounts'
 import { listGear } from '#db/gear'
+import { listTagRules } from '#db/groups'
 import { CannotMerge, keepApart, likelyPairs, mergeGear } from '#db/oneThing'
 import { recordChange } from '#db/settings'
 import { listSources } from '#db/sources'
 import { silentSourceIds, stateOf } from '$lib/server/gearStates'
 import { firstProblem, pairForm } from '$lib/server/forms'
+import { placeOf } from '$lib/server/inventory'
 import { installation } from '$lib/server/installation'
 import type { Actions, PageServerLoad } from './$types'
 
 export const load: PageServerLoad = async ({ depends, locals }) => {
   depends('rack:live')
   const { db } = installation()
-  const [gear, sources, pairs] = await Promise.all([listGear(db), listSources(db), likelyPairs(db)])
+  const [gear, sources, pairs, rules] = await Promise.all([
+    listGear(db),
+    listSources(db),
+    likelyPairs(db),
+    listTagRules(db),
+  ])
   const seenBy = (ids: readonly number[]): string =>
     sources
       .filter(({ id }) => ids.includes(id))
@@ -28,10 +35,6 @@ export const load: PageServerLoad = async ({ depends, locals }) => {
       b: { id: b.id, name: b.name, kind: b.kind, seenBy: seenBy(b.sourceIds) },
     })),
     gear: gear.map((each) => {
-      const position =
-        each.unit === null || each.heightUnits === null
-          ? null
-          : { unit: each.unit, heightUnits: each.heightUnits }
       return {
         id: each.id,
         name: each.name,
@@ -39,8 +42,8 @@ export const load: PageServerLoad = async ({ depends, locals }) => {
         state: stateOf(each, silent),
         model: each.facts['model'] ?? '',
         serial: each.facts['serial'] ?? '',
-        place: placeLabel({ room: each.roomName, rack: each.rackName, position, onName: each.onName }),
-        tags: each.tags,
+        place: placeOf(each),
+        tags: tagsOf(each, rules),
         openCount: each.openSeverities.length,
         sourceCount: each.sourceIds.length,
       }

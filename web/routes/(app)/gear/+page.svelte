@@ -6,13 +6,20 @@
   import { untrack } from 'svelte'
   import { GEAR_KINDS } from '#core/measures'
   import { GEAR_STATES } from '#core/topology'
+  import GearTabs from '$lib/components/GearTabs.svelte'
   import Glyph from '$lib/components/Glyph.svelte'
   import type { PageProps } from './$types'
 
   let { data, form }: PageProps = $props()
 
   const ROW = 37
-  const STATE_WORDS = { critical: 'critical', warning: 'warning', noData: 'no data', well: 'well' } as const
+  const STATE_WORDS = {
+    critical: 'critical',
+    warning: 'warning',
+    noData: 'no data',
+    quiet: 'quieted',
+    well: 'well',
+  } as const
   const COLUMNS =
     'grid grid-cols-[24px_minmax(120px,1.2fr)_130px_minmax(120px,1fr)_120px_minmax(150px,1.2fr)_120px] items-center gap-2'
 
@@ -68,6 +75,7 @@
 <svelte:head><title>Gear · {data.shell.site.name}</title></svelte:head>
 
 <h1>{sentence}</h1>
+<GearTabs />
 
 {#if data.pairs.length > 0}
   <section class="sheet" aria-labelledby="pairs">

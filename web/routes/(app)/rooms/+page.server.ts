@@ -1,32 +1,50 @@
 import { fail } from '@sveltejs/kit'
 import { gearKindOf } from '#core/measures'
+import { isPlanSubject } from '#core/topology'
 import { mayDo } from '#db/accounts'
-import { listGear } from '#db/gear'
-import { insertRack, insertRoom, listRacks, listRooms, placeGearInRack } from '#db/places'
+import { announce } from '#db/live'
+import { deleteRack, insertRack, insertRoom, listRooms, updateRoom } from '#db/places'
 import { recordChange } from '#db/settings'
-import { listSources } from '#db/sources'
-import { firstProblem, placing, rack, room } from '$lib/server/forms'
-import { silentSourceIds } from '$lib/server/gearStates'
+import { firstProblem, rack, room } from '$lib/server/forms'
 import { installation } from '$lib/server/installation'
-import { gearDetails, roomViews } from '$lib/server/rackViews'
+import { importPlan } from '$lib/server/planFile'
+import { Refused } from '$lib/server/refused'
+import { roomSentence } from '$lib/server/roomSentence'
+import { listSeen, loadRooms, roomStates } from '$lib/server/roomViews'
 import type { Actions, PageServerLoad } from './$types'
 
-export const load: PageServerLoad = async ({ locals, depends }) => {
+const VIEWS = ['plan', 'front', 'rear'] as const
+
+export const load: PageServerLoad = async ({ locals, depends, url }) => {
   depends('rack:live')
   const { db } = installation()
-  const [rooms, racks, gear, sources] = await Promise.all([
-    listRooms(db),
-    listRacks(db),
-    listGear(db),
-    listSources(db),
-  ])
+  const nowMs = Date.now()
+  const [rooms, seen] = await Promise.all([listRooms(db), listSeen(db, nowMs)])
+  const asked = Number(url.searchParams.get('room'))
+  const chosen = rooms.find(({ id }) => id === asked) ?? rooms[0] ?? null
+  const shown = chosen === null ? null : (await loadRooms(db, nowMs, chosen.id, seen))[0]!
+  const states = roomStates(seen)
+  const subject = url.searchParams.get('show')
+  const plan = isPlanSubject(subject) ? subject : 'state'
+  const mayBuild = mayDo(locals.user!.role, 'administer')
   return {
-    rooms: roomViews(rooms, racks, gear, silentSourceIds(sources, Date.now()), await gearDetails(db, gear)),
-    unplaced: gear
-      .filter((each) => each.rackId === null && gearKindOf(each.kind).isRacked)
-      .map(({ id, name, kind }) => ({ id, name, kind })),
-    placed: gear.filter((each) => each.rackId !== null).map(({ id, name }) => ({ id, name })),
-    mayBuild: mayDo(locals.user!.role, 'administer'),
+    rooms: rooms.map(({ id, name, building }) => ({ id, name, building, state: states.get(id) ?? 'well' })),
+    room: shown,
+    sentence: shown === null ? 'No room is drawn yet.' : roomSentence(shown, plan),
+    subject: plan,
+    view: VIEWS.find((view) => view === url.searchParams.get('view')) ?? 'plan',
+    stock: mayBuild
+      ? seen.gear
+          .filter(
+            (each) =>
+              // A blade stands where its chassis does.
+              each.roomId === null &&
+              each.onName === null &&
+              (gearKindOf(each.kind).isRacked || gearKindOf(each.kind).isFloor),
+          )
+          .map(({ id, name, kind }) => ({ id, name, kind }))
+      : [],
+    mayBuild,
   }
 }
 
@@ -39,7 +57,7 @@ export const actions: Actions = {
     if (!parsed.success) return fail(400, { message: firstProblem(parsed.error) })
     const { db } = installation()
     try {
-      await insertRoom(db, parsed.data.name)
+      await insertRoom(db, parsed.data)
     } catch (error) {
       if (isTaken(error)) return fail(400, { message: `There is a room ${parsed.data.name} already.` })
       throw error
@@ -47,12 +65,45 @@ export const actions: Actions = {
     await recordChange(db, locals.user!.name, `made room ${parsed.data.name}`)
     return { message: null }
   },
+  changeRoom: async ({ request, locals }) => {
+    const form = Object.fromEntries(await request.formData())
+    const parsed = room.safeParse(form)
+    if (!parsed.success) return fail(400, { message: firstProblem(parsed.error) })
+    const { db } = installation()
+    const id = Number(form['id'])
+    const known = (await loadRooms(db, Date.now(), id))[0]
+    if (known === undefined) return fail(400, { message: 'This room is not there any more.' })
+    const { widthMm, depthMm } = parsed.data
+    const beyond = [
+      ...known.racks.flatMap((each) =>
+        each.xMm === null || each.yMm === null ? [] : [{ ...each, xMm: each.xMm, yMm: each.yMm }],
+      ),
+      ...known.floor,
+    ].find((each) => each.xMm + 100 > widthMm || each.yMm + 100 > depthMm)
+    if (beyond !== undefined)
+      return fail(400, { message: `${beyond.name} would stand outside then. Move it first.` })
+    try {
+      await updateRoom(db, id, parsed.data)
+    } catch (error) {
+      if (isTaken(error)) return fail(400, { message: `There is a room ${parsed.data.name} already.` })
+      throw error
+    }
+    await recordChange(db, locals.user!.name, `changed room ${parsed.data.name}`)
+    await announce(db, { topic: 'places' })
+    return { message: null }
+  },
   addRack: async ({ request, locals }) => {
     const parsed = rack.safeParse(Object.fromEntries(await request.formData()))
     if (!parsed.success) return fail(400, { message: firstProblem(parsed.error) })
     const { db } = installation()
+    const room = (await loadRooms(db, Date.now(), parsed.data.roomId))[0]
+    if (room === undefined) return fail(400, { message: 'This room is not there any more.' })
+    // Beside the last one, or in the corner.
+    const last = room.racks.toSorted((a, b) => (b.xMm ?? 0) - (a.xMm ?? 0))[0]
+    const xMm = Math.min(room.widthMm - 600, (last?.xMm ?? -600) + 600 + (last === undefined ? 600 : 0))
+    const place = { xMm, yMm: last?.yMm ?? 600 }
     try {
-      await insertRack(db, parsed.data)
+      await insertRack(db, { ...parsed.data, ...place })
     } catch (error) {
       if (isTaken(error))
         return fail(400, { message: `There is a rack ${parsed.data.name} in this room already.` })
@@ -61,30 +112,27 @@ export const actions: Actions = {
     await recordChange(db, locals.user!.name, `made rack ${parsed.data.name}`)
     return { message: null }
   },
-  place: async ({ request, locals }) => {
-    const parsed = placing.safeParse(Object.fromEntries(await request.formData()))
-    if (!parsed.success) return fail(400, { message: firstProblem(parsed.error) })
-    const { gearId, ...place } = parsed.data
+  removeRack: async ({ request, locals }) => {
     const { db } = installation()
-    const outcome = await placeGearInRack(db, gearId, place)
-    switch (outcome.kind) {
-      case 'placed':
-        await recordChange(
-          db,
-          locals.user!.name,
-          `placed gear ${gearId} in rack ${place.rackId} at unit ${place.unit}`,
-        )
-        return { message: null }
-      case 'occupied':
-        return fail(400, {
-          message: `Another gear stands between unit ${place.unit} and ${place.unit + place.heightUnits - 1}.`,
-        })
-      case 'outside':
-        return fail(400, { message: `The rack has ${outcome.heightUnits} units; this would reach beyond.` })
-      case 'unknown':
-        return fail(400, { message: 'This rack or gear is not there any more.' })
-      default:
-        return outcome satisfies never
+    const id = Number((await request.formData()).get('id'))
+    if (!(await deleteRack(db, id)))
+      return fail(400, {
+        message: 'Something is still in this rack. Move it to the stock or elsewhere first.',
+      })
+    await recordChange(db, locals.user!.name, `took rack ${id} away`)
+    await announce(db, { topic: 'places' })
+    return { message: null }
+  },
+  importPlan: async ({ request, locals }) => {
+    const file = (await request.formData()).get('plan')
+    if (!(file instanceof File) || file.size === 0) return fail(400, { message: 'Choose a file of a plan.' })
+    const { db } = installation()
+    try {
+      const done = await importPlan(db, await file.text(), locals.user!.name)
+      return { message: null, done }
+    } catch (refusal) {
+      if (refusal instanceof Refused) return fail(400, { message: refusal.message })
+      throw refusal
     }
   },
 }

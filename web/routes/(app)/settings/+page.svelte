@@ -11,11 +11,7 @@
     administer: 'administer everything',
   } as const
   const sentence = $derived(
-    `${data.people.length} ${data.people.length === 1 ? 'person' : 'people'} may sign in. ${
-      data.mail === null
-        ? 'Nobody is told of alerts: mail is not set up.'
-        : `Alerts are told to ${data.mail.team} by mail.`
-    }`,
+    `${data.people.length} ${data.people.length === 1 ? 'person' : 'people'} may sign in.`,
   )
 </script>
 
@@ -80,55 +76,11 @@
     </form>
   </section>
 
-  <section class="sheet" aria-labelledby="mail">
-    <h2 class="sheet-title" id="mail">Who is told</h2>
-    {#if form?.about === 'mail'}
-      {#if form.message}<p class="text-crit mb-2" role="alert">{form.message}</p>{:else}<p
-          class="mb-2"
-          role="status"
-        >
-          Kept.
-        </p>{/if}
-    {/if}
-    <form method="POST" action="?/mail" use:enhance class="grid grid-cols-2 gap-2">
-      <label class="grid gap-0.5"
-        >Team <input class="field" name="team" required value={data.mail?.team ?? ''} /></label
-      >
-      <label class="grid gap-0.5"
-        >Recipients <input class="field" name="to" required value={data.mail?.to ?? ''} /></label
-      >
-      <label class="grid gap-0.5"
-        >Mail server <input class="field" name="host" required value={data.mail?.host ?? ''} /></label
-      >
-      <label class="grid gap-0.5"
-        >Port <input
-          class="field"
-          name="port"
-          inputmode="numeric"
-          required
-          value={data.mail?.port ?? 587}
-        /></label
-      >
-      <label class="grid gap-0.5"
-        >From <input class="field" name="from" type="email" required value={data.mail?.from ?? ''} /></label
-      >
-      <span></span>
-      <label class="grid gap-0.5"
-        >User, if it asks for one <input
-          class="field"
-          name="username"
-          autocomplete="off"
-          value={data.mail?.username ?? ''}
-        /></label
-      >
-      <label class="grid gap-0.5">
-        Password{data.mail?.hasPassword ? ', kept; fill in to change' : ''}
-        <input class="field" name="password" type="password" autocomplete="new-password" />
-      </label>
-      <button class="btn btn-strong justify-self-start">Keep</button>
-    </form>
-    <p class="sub mt-3">
-      A message goes out when an alert opens or gets worse, and when it clears. It goes to the whole team.
+  <section class="sheet" aria-labelledby="told">
+    <h2 class="sheet-title" id="told">Who is told</h2>
+    <p>
+      Who is told of alerts, by mail, text message or hook, and who is on duty, is set up under
+      <a class="link" href="/alerts/callouts">Call-outs</a>. Whoever is told needs no account here.
     </p>
   </section>
 </div>

@@ -1,7 +1,6 @@
 <script lang="ts">
   import { goto, invalidate } from '$app/navigation'
   import { page } from '$app/state'
-  import { GEAR_KINDS } from '#core/measures'
   import { DEFAULT_WINDOW, WINDOWS } from '#core/readings'
   import { formatAgo, formatDate, formatMoment } from '#core/units'
   import { type Charts, fetchCharts } from '$lib/client/curves'
@@ -10,7 +9,10 @@
   import DeviceTexts from '$lib/components/DeviceTexts.svelte'
   import GearChange from '$lib/components/GearChange.svelte'
   import Glyph from '$lib/components/Glyph.svelte'
+  import GearHistory from '$lib/components/GearHistory.svelte'
+  import GearLinks from '$lib/components/GearLinks.svelte'
   import OwnReadings from '$lib/components/OwnReadings.svelte'
+  import PathDrawing from '$lib/components/PathDrawing.svelte'
   import ServerFront from '$lib/components/ServerFront.svelte'
   import TimeChart from '$lib/components/TimeChart.svelte'
   import UpsPath from '$lib/components/UpsPath.svelte'
@@ -24,6 +26,7 @@
     critical: 'critical',
     warning: 'in warning',
     noData: 'without data',
+    quiet: 'quieted',
     well: 'well',
   } as const
 
@@ -37,21 +40,10 @@
       data.gear.facts['processors'] && `${data.gear.facts['processors']} processors`,
     ].filter(Boolean),
   )
-  const feeds = $derived(data.links.filter((link) => link.kind === 'fed-by' && link.isOutgoing))
-  const around = $derived(
-    [
-      { words: 'Runs here', links: data.links.filter((link) => link.kind === 'hosts' && link.isOutgoing) },
-      { words: 'Runs on', links: data.links.filter((link) => link.kind === 'hosts' && !link.isOutgoing) },
-      {
-        words: 'Stores on',
-        links: data.links.filter((link) => link.kind === 'stores-on' && link.isOutgoing),
-      },
-      {
-        words: 'Stores for',
-        links: data.links.filter((link) => link.kind === 'stores-on' && !link.isOutgoing),
-      },
-      { words: 'Feeds', links: data.links.filter((link) => link.kind === 'fed-by' && !link.isOutgoing) },
-    ].filter(({ links }) => links.length > 0),
+  const feeds = $derived(
+    data.links
+      .filter((link) => link.kind === 'fed-by' && link.isOutgoing)
+      .filter((link, index, all) => all.findIndex(({ otherId }) => otherId === link.otherId) === index),
   )
   const polled = $derived(data.sources.filter((source) => source.protocol !== 'otlp'))
   let notice = $state<string | null>(null)
@@ -186,7 +178,7 @@
 <section class="sheet grid grid-cols-[minmax(0,1fr)_330px] p-0!">
   <div class="px-3.5 py-3">
     <h2 class="sheet-title">
-      {data.parts.length > 0 ? 'Parts' : 'Now'}
+      {data.parts.length > 0 && data.gear.drawing !== 'readings' ? 'Parts' : 'Now'}
       <span
         >{data.gear.kind === 'server' && data.parts.length > 0
           ? 'drawn from what its controller reports · life left on drives'
@@ -201,15 +193,6 @@
       <OwnReadings own={data.own} />
     {/if}
     {#if data.gear.facts['alarms']}<p class="sub mt-2">It reports: {data.gear.facts['alarms']}.</p>{/if}
-    {#each around as { words, links } (words)}
-      <p class="sub mt-2">
-        {words}:
-        {#each links as link, index (link.otherId)}
-          {index > 0 ? ', ' : ''}<a class="link" href="/gear/{link.otherId}">{link.otherName}</a>
-        {/each}
-        {links.length > 1 ? `(${links.length} ${GEAR_KINDS[links[0]!.otherKind].plural})` : ''}
-      </p>
-    {/each}
   </div>
   <div class="border-rule border-l px-3.5 py-3">
     <h2 class="sheet-title">
@@ -252,6 +235,14 @@
     </ul>
   </div>
 </section>
+
+{#if data.hangs.path.nodes.length > 1}
+  <section class="sheet" aria-labelledby="hangs">
+    <h2 class="sheet-title" id="hangs">How it hangs together</h2>
+    {#each data.hangs.sentences as sentence (sentence)}<p class="mb-1">{sentence}</p>{/each}
+    <PathDrawing path={data.hangs.path} label="What {data.gear.name} hangs on, and what hangs on it" />
+  </section>
+{/if}
 
 <div class="grid grid-cols-[232px_minmax(0,1fr)] items-start gap-4">
   <section class="sheet px-0!" aria-labelledby="readings">
@@ -312,14 +303,27 @@
     <DeviceTexts texts={data.texts} nowMs={live.nowMs} {timeZone} />
   </section>
 {/if}
+<GearHistory
+  changes={data.changes}
+  own={data.inventory}
+  mayChange={data.mayAdminister}
+  message={form !== null && 'bookMessage' in form ? form.bookMessage : null}
+  nowMs={live.nowMs}
+  {timeZone}
+/>
 {#if data.mayAdminister}
+  <GearLinks
+    links={data.links}
+    names={data.names}
+    message={form !== null && 'linkMessage' in form ? form.linkMessage : null}
+  />
   {#key data.gear.id}
     <GearChange
       gear={data.gear}
       racks={data.racks}
       sources={data.sources}
       merges={data.merges}
-      message={form?.message ?? null}
+      message={(form !== null && 'message' in form ? form.message : null) ?? null}
       nowMs={live.nowMs}
       {timeZone}
     />

@@ -1,0 +1,64 @@
+<script lang="ts">
+  import type { RuleFields } from '#core/rules'
+  import { formatMoment, formatNumber } from '#core/units'
+
+  /** A pattern tried on what devices have said already. */
+  let { fields, timeZone }: { fields: RuleFields; timeZone: string } = $props()
+
+  interface Trial {
+    readonly days: number
+    readonly lines: number
+    readonly gear: number
+    readonly alerts: number
+    readonly isCutOff: boolean
+    readonly examples: readonly { readonly gear: string; readonly atMs: number; readonly body: string }[]
+  }
+  let trial = $state.raw<Trial | null>(null)
+  let problem = $state<string | null>(null)
+  const asked = $derived(
+    new URLSearchParams(
+      ['pattern', 'atMost', 'count', 'window'].map((name) => [name, fields[name] ?? '']),
+    ).toString(),
+  )
+  $effect(() => {
+    const query = asked
+    const stop = new AbortController()
+    const waiting = setTimeout(() => {
+      fetch(`/alerts/rules/lines?${query}`, { signal: stop.signal })
+        .then(async (reply) => {
+          const body = (await reply.json()) as Trial & { message?: string }
+          trial = reply.ok ? body : null
+          problem = reply.ok ? null : (body.message ?? 'It could not be tried.')
+        })
+        .catch(() => undefined)
+    }, 300)
+    return () => {
+      clearTimeout(waiting)
+      stop.abort()
+    }
+  })
+  const plural = (count: number, one: string): string =>
+    `${formatNumber(count, 0)} ${one}${count === 1 ? '' : 's'}`
+</script>
+
+<section class="sheet" aria-label="Tried on stored lines">
+  <h2 class="sheet-title">Tried on stored lines <span>as it is typed</span></h2>
+  {#if problem !== null}
+    <p class="text-ink-3">{problem}</p>
+  {:else if trial !== null}
+    <p class="text-[15px] font-[560]" role="status" data-testid="tried">
+      {trial.lines === 0
+        ? `No line of the last ${trial.days} days is like that.`
+        : `${plural(trial.lines, 'line')} of ${formatNumber(trial.gear, 0)} gear within ${trial.days} days, which would have been ${plural(trial.alerts, 'alert')}.`}
+      {trial.isCutOff ? 'There are more than were looked at.' : ''}
+    </p>
+    <ul class="mt-1">
+      {#each trial.examples as { gear, atMs, body }, index (index)}
+        <li class="border-rule-2 border-t py-0.5">
+          <span class="sub">{formatMoment(atMs, atMs, timeZone)} {gear}</span>
+          {body}
+        </li>
+      {/each}
+    </ul>
+  {/if}
+</section>

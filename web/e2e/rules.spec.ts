@@ -1,0 +1,111 @@
+import { expect, test } from './awake.ts'
+import { sessionOf } from './places.ts'
+import { cause, endQuiets, mend, THREE_INTERVALS_MS } from './site.ts'
+
+test.use({ storageState: sessionOf('administer') })
+test.afterEach(() => mend('petrel-08'))
+
+test('a rule is written, rehearsed and saved; it raises, is quieted for maintenance, and clears', async ({
+  page,
+}) => {
+  test.setTimeout(300_000)
+  const field = (name: string) => page.locator(`[name="${name}"]`)
+  await endQuiets(page, 'petrel-08')
+  await page.goto('/alerts/rules')
+  const own = page.getByTestId('rule-row').filter({ hasText: 'Fans of petrel-08' })
+  if ((await own.count()) > 0) {
+    await own.getByRole('link').click()
+    await page.getByRole('button', { name: 'Delete' }).click()
+    await expect(page).toHaveURL('/alerts/rules')
+  }
+  await page.goto('/alerts/rules/new')
+  await expect(page.getByTestId('rule-sentence')).toContainText('Not a rule yet: Give the rule a name.')
+  await field('measure').selectOption('hw.fan.speed')
+  await field('direction').selectOption('below')
+  await field('warning').fill('a lot')
+  await expect(page.getByTestId('rule-sentence')).toContainText('«a lot» is no number')
+  await field('warning').fill('1 000 rpm')
+  await field('k').fill('1')
+  await field('n').fill('1')
+  await field('partKind').selectOption('fan')
+  await field('whereKind').selectOption('gear')
+  await field('whereValue').selectOption({ label: 'petrel-08' })
+  await field('name').fill('Fans of petrel-08')
+  await expect(page.getByTestId('rule-sentence')).toContainText(
+    /Fan speed of every fan of this gear petrel-08: warning below 1.000.rpm\./,
+  )
+  await page.getByRole('button', { name: 'Rehearse' }).click()
+  await expect(page.getByTestId('rehearsed')).toContainText(/It would have raised .* of \d+ series/, {
+    timeout: 60_000,
+  })
+
+  await page.getByRole('button', { name: 'Save rule' }).click()
+  await expect(own).toContainText('every fan of petrel-08, by Asta Holm')
+  await expect(page.getByTestId('rule-row').filter({ hasText: 'Fan slow or stopped' })).toContainText(
+    'overridden on',
+  )
+
+  await cause({ gear: 'petrel-08', fault: 'stop-fan', part: '2' })
+  await page.goto('/alerts')
+  const row = page.getByTestId('alert-item').filter({ hasText: 'Fans of petrel-08' })
+  await expect(row).toContainText(/0.rpm, below the line of 1.000.rpm/, {
+    timeout: THREE_INTERVALS_MS + 15_000,
+  })
+  await row.getByRole('link', { name: /Fan 2 stopped/ }).click()
+  await expect(page.getByTestId('history')).toContainText('opened')
+  await page.getByLabel('Comment').fill('the new fan is in the drawer')
+  await page.getByRole('button', { name: 'Keep comment' }).click()
+  await expect(page.getByTestId('history')).toContainText(/the new fan is in the drawer\s*— Asta Holm/)
+  await page.getByLabel('What is quiet').selectOption('part')
+  await page.getByRole('button', { name: 'Quiet', exact: true }).click()
+  await expect(page.getByRole('alert')).toHaveText('Say why, so that others know.')
+  await page.getByLabel('What is quiet').selectOption('part')
+  await page.getByLabel('Reason for quiet').fill('the fan is changed')
+  await page.getByRole('button', { name: 'Quiet', exact: true }).click()
+  await expect(page.getByTestId('sentence')).toContainText('It is quiet until', { timeout: 40_000 })
+  await page.goto('/alerts/quiet')
+  await expect(page.getByTestId('quiet-row').filter({ hasText: 'the fan is changed' }).first()).toContainText(
+    'Fan 2 in petrel-08',
+  )
+  await page.goto('/')
+  await expect(page.getByTestId('alert-row').filter({ hasText: 'Fan 2 stopped in petrel-08' })).toHaveCount(
+    0,
+    {
+      timeout: 40_000,
+    },
+  )
+
+  await mend('petrel-08')
+  await page.goto('/alerts?state=cleared&q=petrel-08')
+  await expect(page.getByTestId('alert-item').filter({ hasText: 'Fans of petrel-08' })).toHaveCount(1, {
+    timeout: THREE_INTERVALS_MS + 15_000,
+  })
+  await page.goto('/alerts/quiet')
+  const quiet = page.getByTestId('quiet-row').filter({ hasText: 'the fan is changed' })
+  await quiet.first().getByRole('button').click()
+  await expect(quiet.first()).toContainText('Ended')
+  await page.goto('/alerts/rules')
+  await own.getByRole('link').click()
+  await page.getByRole('button', { name: 'Delete' }).click()
+  await expect(page).toHaveURL('/alerts/rules')
+  await expect(own).toHaveCount(0)
+})
+
+test('a dead port explains what hangs on it, and one key unfolds it', async ({ page }) => {
+  await page.goto('/')
+  const row = page.getByTestId('alert-row').filter({ hasText: 'xe-17 in reef-2: link down' })
+  await expect(row).toContainText('It explains 1 more alert, on recorder', { timeout: 60_000 })
+  await expect(
+    page
+      .getByTestId('alert-row')
+      .filter({ has: page.getByRole('link', { name: 'recorder is not reached' }) }),
+  ).toHaveCount(0)
+  await row.getByRole('link').first().focus()
+  await page.keyboard.press('f')
+  await expect(row.getByTestId('follow-ons')).toContainText('recorder is not reached')
+  await expect(row.getByTestId('follow-ons')).toContainText('recorder is wired to reef-2')
+  await page.goto('/alerts/quiet')
+  await expect(page.getByTestId('quiet-row').filter({ hasText: 'Supply 2 in petrel-11' })).toContainText(
+    'until it changes',
+  )
+})

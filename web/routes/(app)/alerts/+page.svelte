@@ -1,0 +1,210 @@
+<script lang="ts">
+  import { enhance } from '$app/forms'
+  import { goto } from '$app/navigation'
+  import { page } from '$app/state'
+  import { formatElapsed, formatMoment, formatNumber } from '#core/units'
+  import { useLive } from '$lib/client/live.svelte'
+  import AlertTabs from '$lib/components/AlertTabs.svelte'
+  import Glyph from '$lib/components/Glyph.svelte'
+  import type { PageProps } from './$types'
+
+  let { data, form }: PageProps = $props()
+  const live = useLive()
+  const timeZone = $derived(data.shell.site.timeZone)
+  let marked = $state<ReadonlySet<number>>(new Set())
+  let unfolded = $state<ReadonlySet<number>>(new Set())
+
+  const plural = (count: number, one: string): string =>
+    `${formatNumber(count, 0)} ${one}${count === 1 ? '' : 's'}`
+  const span = $derived(formatElapsed(data.filter.toMs - data.filter.fromMs))
+  const sentence = $derived.by(() => {
+    const { open, critical, quiet, opened } = data.counts
+    const now =
+      open === 0
+        ? 'Nothing is open'
+        : `${plural(open, 'alert')} open${critical === 0 ? '' : `, ${formatNumber(critical, 0)} of them critical`}`
+    const still = quiet === 0 ? '' : `, ${formatNumber(quiet, 0)} more quiet or accepted`
+    return `${now}${still}. Within ${span} ${plural(opened, 'alert')} opened.`
+  })
+  const STATES = $derived([
+    ['open', 'open', data.counts.open],
+    ['taken', 'taken', data.counts.taken],
+    ['quiet', 'quiet or accepted', data.counts.quiet],
+    ['cleared', `cleared within ${span}`, data.counts.cleared],
+    ['all', 'all', null],
+  ] as const)
+
+  function set(name: string, value: string | null): string {
+    const next = new URL(page.url)
+    next.searchParams.delete('before')
+    if (value === null || value === '') next.searchParams.delete(name)
+    else next.searchParams.set(name, value)
+    return next.search === '' ? next.pathname : next.search
+  }
+  let typing: ReturnType<typeof setTimeout> | undefined
+  function search(words: string): void {
+    clearTimeout(typing)
+    typing = setTimeout(
+      () => void goto(set('q', words), { keepFocus: true, replaceState: true, noScroll: true }),
+      200,
+    )
+  }
+  const toggled = (all: ReadonlySet<number>, id: number): ReadonlySet<number> =>
+    new Set(all.has(id) ? [...all].filter((each) => each !== id) : [...all, id])
+  const after = () => {
+    return async ({ update }: { update: () => Promise<void> }) => {
+      await update()
+      marked = new Set()
+    }
+  }
+</script>
+
+<svelte:head><title>Alerts · {data.shell.site.name}</title></svelte:head>
+
+<h1 data-testid="sentence">{sentence}</h1>
+<AlertTabs />
+
+<div class="flex flex-wrap items-center gap-x-4 gap-y-2">
+  <input
+    class="field w-64"
+    type="search"
+    placeholder="Words of the alert"
+    aria-label="Only alerts with these words"
+    value={data.filter.words}
+    oninput={(event) => search(event.currentTarget.value)}
+  />
+  <nav class="flex gap-3" aria-label="State">
+    {#each STATES as [state, word, count] (state)}
+      <a
+        href={set('state', state === 'open' ? null : state)}
+        aria-current={data.filter.state === state ? 'true' : undefined}
+        class="text-ink-2 aria-[current]:text-ink aria-[current]:border-ink border-b-2 border-transparent hover:underline aria-[current]:font-[620]"
+        >{word}{count === null ? '' : ` ${formatNumber(count, 0)}`}</a
+      >
+    {/each}
+  </nav>
+  <nav class="flex gap-3" aria-label="Severity">
+    {#each [['', 'any severity'], ['critical', 'critical'], ['warning', 'warning']] as const as [severity, word] (severity)}
+      <a
+        href={set('severity', severity)}
+        aria-current={(data.filter.severity ?? '') === severity ? 'true' : undefined}
+        class="text-ink-2 aria-[current]:text-ink aria-[current]:border-ink border-b-2 border-transparent hover:underline aria-[current]:font-[620]"
+        >{word}</a
+      >
+    {/each}
+  </nav>
+  {#if data.filter.ruleKey !== null}
+    <a class="border-rule border px-1.5" href={set('rule', null)}>rule «{data.filter.ruleName}» ×</a>
+  {/if}
+  {#if data.filter.gearId !== null}<a class="border-rule border px-1.5" href={set('gear', null)}>one gear ×</a
+    >{/if}
+</div>
+
+<section class="sheet" aria-label="Alerts">
+  {#if form?.message != null}<p class="text-crit mb-2" role="alert">{form.message}</p>{/if}
+  {#if marked.size > 0}
+    <form
+      method="POST"
+      use:enhance={after}
+      class="bg-accent-soft mb-2 flex flex-wrap items-center gap-2 px-2 py-1.5"
+    >
+      {#each marked as id (id)}<input type="hidden" name="id" value={id} />{/each}
+      <b>{plural(marked.size, 'alert')} marked</b>
+      <button class="btn" formaction="?/take">Take them</button>
+      <span class="ml-3">or quiet them for</span>
+      <select class="field" name="length" aria-label="For how long">
+        {#each ['1 h', '4 h', '12 h', '1 d', '7 d'] as length (length)}<option>{length}</option>{/each}
+        <option value="open">until I end it</option>
+      </select>
+      <input class="field w-64" name="reason" placeholder="because" aria-label="Reason" />
+      <button class="btn" formaction="?/quiet">Quiet them</button>
+      <button class="btn ml-auto" type="button" onclick={() => (marked = new Set())}>Unmark</button>
+    </form>
+  {/if}
+  <table class="ledger">
+    <thead>
+      <tr>
+        <th class="w-6"></th>
+        <th class="w-6"></th>
+        <th>What, and why</th>
+        <th class="w-24">Place</th>
+        <th class="w-28 text-right!">Opened</th>
+        <th class="w-24 text-right!">Lasted</th>
+        <th class="w-20 text-right!">In {span}</th>
+        <th class="w-28">Who</th>
+      </tr>
+    </thead>
+    <tbody>
+      {#each data.rows as row (row.id)}
+        <tr data-row data-testid="alert-item">
+          <td>
+            {#if data.mayOperate && row.clearedAtMs === null}
+              <input
+                type="checkbox"
+                aria-label="Mark {row.title}"
+                checked={marked.has(row.id)}
+                onchange={() => (marked = toggled(marked, row.id))}
+              />
+            {/if}
+          </td>
+          <td
+            ><Glyph
+              state={row.glyph}
+              label={row.clearedAtMs === null ? row.glyph : `cleared, was ${row.severity}`}
+            /></td
+          >
+          <td>
+            <a class="font-[620] hover:underline" href="/alerts/{row.id}">{row.title}</a>
+            {#if row.flaps > 0}<span class="text-warn ml-1">flaps, {row.flaps} times</span>{/if}
+            <p class="sub">
+              {row.reason}
+              {#if row.consequence !== ''}<span class="text-ink">{row.consequence}</span>{/if}
+              {#if row.causePath !== null}<span class="text-ink-3">{row.causePath}.</span>{/if}
+              {#if row.rule !== null}<a class="link text-ink-3" href={set('rule', row.ruleKey)}>{row.rule}</a
+                >{/if}
+            </p>
+            {#if row.followOns.length > 0}
+              <button
+                class="link sub"
+                data-fold
+                aria-expanded={unfolded.has(row.id)}
+                onclick={() => (unfolded = toggled(unfolded, row.id))}
+                >{unfolded.has(row.id) ? 'Fold' : 'Unfold'} what follows, {row.followOns.length}</button
+              >
+              {#if unfolded.has(row.id)}
+                <ul class="border-rule mt-1 border-l-2 pl-2.5" data-testid="follow-ons">
+                  {#each row.followOns as { id, title, path, isCleared } (id)}
+                    <li class="py-0.5">
+                      <a class="hover:underline" href="/alerts/{id}">{title}</a>
+                      <span class="sub">{path}{isCleared ? '; cleared' : ''}</span>
+                    </li>
+                  {/each}
+                </ul>
+              {/if}
+            {/if}
+          </td>
+          <td
+            >{#if row.place !== null}<span class="place">{row.place}</span>{/if}</td
+          >
+          <td class="text-right whitespace-nowrap">{formatMoment(row.openedAtMs, live.nowMs, timeZone)}</td>
+          <td class="text-right whitespace-nowrap"
+            >{formatElapsed(row.clearedAtMs === null ? live.nowMs - row.openedAtMs : row.lastedMs)}</td
+          >
+          <td class="text-right">{row.times > 1 ? `${row.times} times` : 'once'}</td>
+          <td>{row.isQuiet ? 'quiet' : (row.takenBy ?? '–')}</td>
+        </tr>
+      {:else}
+        <tr><td colspan="8" class="sub">No alert is like that.</td></tr>
+      {/each}
+    </tbody>
+  </table>
+  {#if data.next !== null}
+    <p class="mt-2">
+      <a
+        class="link"
+        href={`?${new URLSearchParams([...page.url.searchParams].filter(([name]) => name !== 'before').concat([['before', String(data.next)]]))}`}
+        >Older</a
+      >
+    </p>
+  {/if}
+</section>

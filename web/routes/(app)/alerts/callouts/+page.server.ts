@@ -1,0 +1,12 @@
+import { mayDo } from '#db/accounts'
+import { loadCallOuts } from '$lib/server/callOuts'
+import { installation } from '$lib/server/installation'
+import type { PageServerLoad } from './$types'
+
+export const load: PageServerLoad = async ({ locals, depends }) => {
+  depends('rack:live')
+  return {
+    ...(await loadCallOuts(installation().db, Date.now())),
+    mayAdminister: mayDo(locals.user!.role, 'administer'),
+  }
+}

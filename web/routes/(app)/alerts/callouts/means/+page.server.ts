@@ -1,0 +1,53 @@
+import { fail, redirect } from '@sveltejs/kit'
+import { deleteMeans, listCommands, listMeans, listPeople, meansHealth } from '#db/callouts'
+import { keepMeans, testMeans, testOutcome } from '$lib/server/callOutActions'
+import { installation } from '$lib/server/installation'
+import { textFields } from '$lib/server/ruleActions'
+import type { Actions, PageServerLoad } from './$types'
+
+export const load: PageServerLoad = async ({ url, depends }) => {
+  depends('rack:live')
+  const { db } = installation()
+  const [means, health, people, commands, test] = await Promise.all([
+    listMeans(db),
+    meansHealth(db, new Date()),
+    listPeople(db),
+    listCommands(db),
+    testOutcome(db, url.searchParams.get('test') ?? ''),
+  ])
+  return {
+    means: means.map((each) => {
+      const state = health.find(({ id }) => id === each.id)
+      return {
+        ...each,
+        stuck: state?.stuck ?? 0,
+        answer: state?.answer ?? null,
+        throughAtMs: state?.throughAt?.getTime() ?? null,
+      }
+    }),
+    people: people.map(({ name, email, phone }) => ({ name, email, phone })),
+    commands,
+    test,
+  }
+}
+
+export const actions: Actions = {
+  keep: ({ request, locals, url }) => keepMeans(request, locals.user!.name, url.origin),
+  remove: async ({ request, locals }) => {
+    const id = textFields(await request.formData())['id'] ?? ''
+    const users = await deleteMeans(installation().db, Number(id), locals.user!.name)
+    if (users.length > 0)
+      return fail(400, {
+        about: id,
+        message: `It stays: ${users.map((name) => `«${name}»`).join(', ')} tells by it. Change that call-out first.`,
+        testId: null,
+      })
+    return { about: '', message: null, testId: null }
+  },
+  test: async ({ request, locals, url }) => {
+    const { id = '', address = '' } = textFields(await request.formData())
+    const testId = await testMeans(installation().db, Number(id), address.trim(), locals.user!.name)
+    if (testId === null) return fail(400, { about: id, message: 'That means is gone.', testId: null })
+    redirect(303, `${url.pathname}?test=${testId}`)
+  },
+}

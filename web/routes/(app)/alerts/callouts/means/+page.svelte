@@ -1,0 +1,104 @@
+<script lang="ts">
+  import { enhance } from '$app/forms'
+  import { MEANS_WORDS } from '#core/callouts'
+  import { formatAgo } from '#core/units'
+  import { useLive } from '$lib/client/live.svelte'
+  import AlertTabs from '$lib/components/AlertTabs.svelte'
+  import Glyph from '$lib/components/Glyph.svelte'
+  import MeansForm from '$lib/components/MeansForm.svelte'
+  import type { PageProps } from './$types'
+
+  let { data, form }: PageProps = $props()
+  const live = useLive()
+  const stuck = $derived(data.means.filter((each) => each.stuck > 0))
+  const sentence = $derived(
+    data.means.length === 0
+      ? 'There is no means to tell anybody yet: begin with a mail server.'
+      : stuck.length > 0
+        ? `${stuck.map(({ name }) => `«${name}»`).join(' and ')} ${stuck.length === 1 ? 'is' : 'are'} stuck.`
+        : `${data.means.length} ${data.means.length === 1 ? 'means' : 'means'} to tell people; none is stuck.`,
+  )
+  const addressesOf = (kind: string): { name: string; address: string }[] =>
+    data.people.flatMap(({ name, email, phone }) => {
+      const address = kind === 'mail' ? email : kind === 'text' ? phone : null
+      return address === null ? [] : [{ name, address }]
+    })
+  const messageFor = (about: string): string | null =>
+    form?.about === about && form.message !== null ? form.message : null
+</script>
+
+<svelte:head><title>Means · {data.shell.site.name}</title></svelte:head>
+
+<h1 data-testid="sentence">{sentence}</h1>
+<AlertTabs />
+{#each data.means as means (means.id)}
+  <section class="sheet grid gap-2" aria-label={means.name} data-testid="means">
+    <h2 class="sheet-title">
+      {means.name}
+      <span
+        >{MEANS_WORDS[means.kind]}; {means.throughAtMs === null
+          ? 'nothing sent yet'
+          : `last through ${formatAgo(means.throughAtMs, live.nowMs)}`}</span
+      >
+    </h2>
+    {#if means.stuck > 0}
+      <p class="flex items-baseline gap-2">
+        <Glyph state="critical" label="stuck" />
+        {means.stuck}
+        {means.stuck === 1 ? 'message waits' : 'messages wait'}: {means.answer}
+      </p>
+    {/if}
+    <MeansForm {means} message={messageFor(String(means.id))} />
+    <div class="border-rule-2 flex flex-wrap items-end gap-2.5 border-t pt-2">
+      <form method="POST" action="?/test" use:enhance class="flex items-end gap-2.5">
+        <input type="hidden" name="id" value={means.id} />
+        {#if means.kind === 'mail' || means.kind === 'text'}
+          <label class="sub grid gap-0.5"
+            >Test to <select class="field w-72" name="address">
+              {#each addressesOf(means.kind) as { name, address } (address)}<option value={address}
+                  >{name}, {address}</option
+                >{/each}
+            </select></label
+          >
+        {/if}
+        <button
+          class="btn"
+          disabled={(means.kind === 'mail' || means.kind === 'text') && addressesOf(means.kind).length === 0}
+          >Send a test</button
+        >
+      </form>
+      <form method="POST" action="?/remove" use:enhance>
+        <input type="hidden" name="id" value={means.id} /><button class="btn">Remove</button>
+      </form>
+      {#if data.test?.meansId === means.id}
+        <p role="status" data-testid="test-outcome" class={data.test.isFailed ? 'text-crit' : ''}>
+          {data.test.isOver
+            ? data.test.isFailed
+              ? `The test did not go through: ${data.test.answer ?? ''}`
+              : `The test is through: ${data.test.answer ?? ''}`
+            : 'The test is on its way …'}
+        </p>
+      {/if}
+    </div>
+  </section>
+{/each}
+<section class="sheet" aria-label="Another means">
+  <h2 class="sheet-title">Another means</h2>
+  <MeansForm means={null} message={messageFor('')} />
+</section>
+<section class="sheet" aria-label="Allowed commands">
+  <h2 class="sheet-title">
+    Allowed commands <span
+      >they stand in commands.json beside a collector’s data; who administers that machine allows them there,
+      not here</span
+    >
+  </h2>
+  <ul>
+    {#each data.commands as command (command.collector + command.name)}
+      <li class="py-0.5">
+        <b class="font-[620]">{command.name}</b> <span class="place">{command.words}</span>
+        <span class="sub">on {command.collector}</span>
+      </li>
+    {:else}<li class="sub">None. docs/callouts.md says how to allow one.</li>{/each}
+  </ul>
+</section>

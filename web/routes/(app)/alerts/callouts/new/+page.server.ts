@@ -1,0 +1,9 @@
+import { callOutActions, callOutPage } from '$lib/server/callOutPage'
+import type { Actions, PageServerLoad } from './$types'
+
+export const load: PageServerLoad = ({ url, depends }) => {
+  depends('rack:live')
+  return callOutPage(null, url.searchParams)
+}
+
+export const actions: Actions = callOutActions(() => null)

@@ -1,0 +1,193 @@
+<script lang="ts">
+  import { untrack } from 'svelte'
+  import { enhance } from '$app/forms'
+  import { MEASURE_GROUPS, MEASURES, type MeasureKey, measureOf } from '#core/measures'
+  import { formatElapsed, formatMoment } from '#core/units'
+  import { useLive } from '$lib/client/live.svelte'
+  import AlertTabs from '$lib/components/AlertTabs.svelte'
+  import Glyph from '$lib/components/Glyph.svelte'
+  import type { PageProps } from './$types'
+
+  let { data, form }: PageProps = $props()
+  const live = useLive()
+  const moment = (atMs: number): string => formatMoment(atMs, live.nowMs, data.shell.site.timeZone)
+  const now = $derived(data.quiets.filter((quiet) => quiet.holds))
+  const coming = $derived(data.quiets.filter((quiet) => !quiet.holds && quiet.time !== null))
+  const over = $derived(data.quiets.filter((quiet) => quiet.time === null).toReversed())
+  const kept = $derived(now.reduce((sum, quiet) => sum + quiet.alerts.length, 0))
+  const quieted = $derived(now.filter(({ what }) => what === 'quiet').length)
+  const accepted = $derived(now.length - quieted)
+  const soon = $derived(
+    now.filter(
+      (quiet) =>
+        quiet.time?.toMs != null && quiet.time.toMs - live.nowMs < 3_600_000 && quiet.repeats === null,
+    ),
+  )
+  const count = (many: number, one: string): string => `${many} ${one}${many === 1 ? '' : 's'}`
+  const sentence = $derived(
+    now.length === 0
+      ? `Nothing is quiet${coming.length === 0 ? '' : `; ${count(coming.length, 'time')} to come`}.`
+      : `${[
+          ...(quieted === 0 ? [] : [count(quieted, 'quiet')]),
+          ...(accepted === 0 ? [] : [count(accepted, 'accepted state')]),
+        ].join(
+          ' and ',
+        )} ${quieted + accepted === 1 ? 'keeps' : 'keep'} ${count(kept, 'alert')} from telling${soon.length === 0 ? '' : `; ${soon.length} of them ${soon.length === 1 ? 'ends' : 'end'} within the hour`}.`,
+  )
+  let whereKind = $state(untrack(() => data.asked.whereKind))
+  let whereValue = $state(untrack(() => data.asked.whereValue))
+  let repeats = $state('')
+  const places = $derived(
+    {
+      tag: data.options.tags.map((name) => ({ id: name, name })),
+      cluster: data.options.clusters.map((name) => ({ id: name, name })),
+      room: data.options.rooms,
+      rack: data.options.racks,
+      group: data.options.groups,
+      gear: data.options.gear,
+    }[whereKind] ?? [],
+  )
+  const keys = Object.keys(MEASURES) as MeasureKey[]
+</script>
+
+<svelte:head><title>Quiet and accepted · {data.shell.site.name}</title></svelte:head>
+
+{#snippet row(quiet: (typeof data.quiets)[number])}
+  <li
+    class="border-rule-2 grid grid-cols-[18px_minmax(0,1fr)_220px_96px] gap-2.5 border-t py-2"
+    data-row
+    data-testid="quiet-row"
+  >
+    <Glyph state={quiet.holds ? 'quiet' : 'well'} label={quiet.holds ? quiet.what : 'not now'} />
+    <div>
+      <p>
+        <b class="font-[620]">{quiet.scopeWords}</b>
+        <span class="sub"
+          >{quiet.what === 'accept' ? 'accepted' : 'quiet'} by {quiet.who}: {quiet.reason}</span
+        >
+      </p>
+      {#if quiet.alerts.length > 0}
+        <p class="sub">
+          Keeps from telling: {#each quiet.alerts.slice(0, 5) as { id, title }, index (id)}{index === 0
+              ? ''
+              : '; '}<a class="link" href="/alerts/{id}">{title}</a>{/each}{quiet.alerts.length > 5
+            ? ` and ${quiet.alerts.length - 5} more`
+            : ''}
+        </p>
+      {/if}
+      {#if quiet.endedAtMs !== null}
+        <p class="sub">
+          Ended {moment(quiet.endedAtMs)}{quiet.endedBy === null ? '' : ` by ${quiet.endedBy}`}. {quiet.endedWhy ??
+            ''}
+        </p>
+      {/if}
+    </div>
+    <div class="sub">
+      {#if quiet.time !== null}
+        {quiet.holds ? 'since' : 'from'}
+        {moment(quiet.time.fromMs)}
+        {quiet.time.toMs === null
+          ? quiet.what === 'accept'
+            ? 'until it changes'
+            : 'until somebody ends it'
+          : `to ${moment(quiet.time.toMs)}`}{quiet.holds && quiet.time.toMs !== null
+          ? `, another ${formatElapsed(quiet.time.toMs - live.nowMs)}`
+          : ''}
+        {#if quiet.repeatWords !== null}<br />{quiet.repeatWords}{/if}
+      {/if}
+    </div>
+    <div class="text-right">
+      {#if data.mayOperate && quiet.endedAtMs === null && quiet.time !== null}
+        <form method="POST" action="?/end" use:enhance>
+          <input type="hidden" name="id" value={quiet.id} />
+          <button class="btn">End it</button>
+        </form>
+      {/if}
+    </div>
+  </li>
+{/snippet}
+
+<h1 data-testid="sentence">{sentence}</h1>
+<AlertTabs />
+<section class="sheet" aria-label="Now">
+  <h2 class="sheet-title">Now <span>recorded and shown as always, told to nobody</span></h2>
+  <ul>
+    {#each now as quiet (quiet.id)}{@render row(quiet)}{:else}<li class="sub">
+        Everything that happens is told.
+      </li>{/each}
+  </ul>
+</section>
+{#if coming.length > 0}
+  <section class="sheet" aria-label="To come">
+    <h2 class="sheet-title">To come</h2>
+    <ul>
+      {#each coming as quiet (quiet.id)}{@render row(quiet)}{/each}
+    </ul>
+  </section>
+{/if}
+{#if data.mayOperate}
+  <section class="sheet" aria-label="New">
+    <h2 class="sheet-title">
+      Have something be quiet <span>a window of maintenance, or a known fault</span>
+    </h2>
+    {#if form?.message != null}<p class="text-crit mb-2" role="alert">{form.message}</p>{/if}
+    <form method="POST" action="?/add" use:enhance class="flex flex-wrap items-end gap-2.5">
+      <label class="sub grid gap-0.5"
+        >What <select class="field" name="whereKind" bind:value={whereKind}>
+          <option value="rack">a rack</option>
+          <option value="gear">a gear</option>
+          <option value="room">a room</option>
+          <option value="group">a group</option>
+          <option value="cluster">a cluster</option>
+          <option value="tag">a tag</option>
+          <option value="everywhere">everything</option>
+        </select></label
+      >
+      {#if whereKind !== 'everywhere'}
+        <label class="sub grid gap-0.5"
+          >which <select class="field" name="whereValue" bind:value={whereValue}>
+            <option value="">choose</option>
+            {#each places as { id, name } (id)}<option value={String(id)}>{name}</option>{/each}
+          </select></label
+        >
+      {/if}
+      <label class="sub grid gap-0.5"
+        >of it <select class="field w-48" name="measure">
+          <option value="">everything</option>
+          {#each MEASURE_GROUPS as group (group)}
+            <optgroup label={group}>
+              {#each keys.filter((key) => measureOf(key).group === group) as key (key)}
+                <option value={key}>{measureOf(key).label}</option>
+              {/each}
+            </optgroup>
+          {/each}
+        </select></label
+      >
+      <label class="sub grid gap-0.5"
+        >from <input class="field" type="datetime-local" name="from" value={data.nowLocal} /></label
+      >
+      <label class="sub grid gap-0.5">until <input class="field" type="datetime-local" name="until" /></label>
+      <label class="sub grid gap-0.5"
+        >again <select class="field" name="repeats" bind:value={repeats}>
+          <option value="">not</option>
+          <option value="FREQ=DAILY">every day</option>
+          <option value="FREQ=DAILY;BYDAY=MO,TU,WE,TH,FR">every workday</option>
+          <option value="FREQ=WEEKLY">every week</option>
+          <option value="FREQ=WEEKLY;INTERVAL=2">every other week</option>
+          <option value="FREQ=MONTHLY">every month</option>
+          <option value="FREQ=MONTHLY;BYDAY=1SU">every first Sunday</option>
+        </select></label
+      >
+      <label class="sub grid gap-0.5">because <input class="field w-64" name="reason" /></label>
+      <button class="btn btn-strong">Quiet</button>
+    </form>
+  </section>
+{/if}
+{#if over.length > 0}
+  <section class="sheet" aria-label="Over">
+    <h2 class="sheet-title">Over <span>within 30 days</span></h2>
+    <ul>
+      {#each over as quiet (quiet.id)}{@render row(quiet)}{/each}
+    </ul>
+  </section>
+{/if}

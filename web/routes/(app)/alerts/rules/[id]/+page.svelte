@@ -1,0 +1,45 @@
+<script lang="ts">
+  import { enhance } from '$app/forms'
+  import AlertTabs from '$lib/components/AlertTabs.svelte'
+  import RuleEditor from '$lib/components/RuleEditor.svelte'
+  import type { PageProps } from './$types'
+
+  let { data, form }: PageProps = $props()
+  const kept = $derived(data.kept!)
+</script>
+
+<svelte:head><title>{kept.name} · {data.shell.site.name}</title></svelte:head>
+
+<h1>
+  {kept.name}.
+  <span class="text-ink-2 font-[450]">
+    {kept.isDefault
+      ? 'It came along with Restless Rack and stays as it is; saved from here, a rule of your own takes its place.'
+      : `Made by ${kept.createdBy ?? 'somebody'}; deleted, what it took the place of is back.`}
+    {kept.isOn ? '' : 'It is off.'}
+  </span>
+</h1>
+<AlertTabs />
+{#if data.mayAdminister}
+  <div class="flex gap-2">
+    <form method="POST" action="?/turn" use:enhance>
+      <input type="hidden" name="isOn" value={kept.isOn ? 'no' : 'yes'} />
+      <button class="btn">{kept.isOn ? 'Switch off' : 'Switch on'}</button>
+    </form>
+    {#if !kept.isDefault}
+      <form method="POST" action="?/remove" use:enhance><button class="btn">Delete</button></form>
+    {/if}
+  </div>
+{/if}
+{#key kept.id}
+  <RuleEditor
+    fields={form?.fields ?? data.fields}
+    options={data.options}
+    insteadOf={kept.id}
+    mayChange={data.mayAdminister}
+    message={form?.message}
+    problems={form?.problems}
+    timeZone={data.shell.site.timeZone}
+    save="?/save"
+  />
+{/key}

@@ -1,0 +1,13 @@
+import { installation } from '$lib/server/installation'
+import { saveRule } from '$lib/server/ruleActions'
+import { loadRuleForm } from '$lib/server/rules'
+import type { Actions, PageServerLoad } from './$types'
+
+export const load: PageServerLoad = async ({ url }) => {
+  const form = await loadRuleForm(installation().db, null, url.searchParams)
+  return { ...form!, mayAdminister: true }
+}
+
+export const actions: Actions = {
+  save: ({ request, locals }) => saveRule(request, locals.user!.name, null),
+}

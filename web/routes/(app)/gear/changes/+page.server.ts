@@ -1,0 +1,10 @@
+import { listGearChanges } from '#db/changes'
+import { installation } from '$lib/server/installation'
+import type { PageServerLoad } from './$types'
+
+const MOST = 500
+
+export const load: PageServerLoad = async ({ depends }) => {
+  depends('rack:live')
+  return { changes: await listGearChanges(installation().db, { limit: MOST }), most: MOST }
+}

@@ -1,0 +1,39 @@
+<script lang="ts">
+  import { changeSentence } from '#core/topology'
+  import { formatMoment } from '#core/units'
+  import { useLive } from '$lib/client/live.svelte'
+  import GearTabs from '$lib/components/GearTabs.svelte'
+  import type { PageProps } from './$types'
+
+  let { data }: PageProps = $props()
+  const live = useLive()
+  const week = $derived(data.changes.filter(({ atMs }) => atMs > live.nowMs - 7 * 86_400_000).length)
+</script>
+
+<svelte:head><title>What has changed · {data.shell.site.name}</title></svelte:head>
+
+<h1>
+  {data.changes.length === 0
+    ? 'Nothing of any gear has changed yet.'
+    : `${week === data.most ? `More than ${week}` : week} change${week === 1 ? '' : 's'} in the last seven days.`}
+</h1>
+<GearTabs />
+<section class="sheet" aria-label="Changes">
+  <ul>
+    {#each data.changes as change (change.id)}
+      <li
+        class="border-rule-2 grid grid-cols-[130px_180px_minmax(0,1fr)_auto] gap-3 border-t py-1.5 first:border-t-0"
+        data-row
+      >
+        <span class="sub">{formatMoment(change.atMs, live.nowMs, data.shell.site.timeZone)}</span>
+        <a class="link font-semibold" href="/gear/{change.gearId}">{change.gear}</a>
+        <span>{changeSentence(change)}</span>
+        <span class="sub">{change.who ?? 'by itself'}</span>
+      </li>
+    {:else}
+      <li class="sub">
+        A drive that is replaced, firmware that is changed, a gear that is moved: it will stand here.
+      </li>
+    {/each}
+  </ul>
+</section>

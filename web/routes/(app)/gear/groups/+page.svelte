@@ -1,0 +1,80 @@
+<script lang="ts">
+  import { enhance } from '$app/forms'
+  import Fold from '$lib/components/Fold.svelte'
+  import GearTabs from '$lib/components/GearTabs.svelte'
+  import Glyph from '$lib/components/Glyph.svelte'
+  import GroupFields from '$lib/components/GroupFields.svelte'
+  import { GEAR_STATES } from '#core/topology'
+  import { listNames } from '#core/rules'
+  import type { PageProps } from './$types'
+
+  let { data, form }: PageProps = $props()
+  const sorted = $derived(
+    data.groups.toSorted((a, b) => GEAR_STATES.indexOf(a.state) - GEAR_STATES.indexOf(b.state)),
+  )
+  const sentence = $derived.by(() => {
+    if (data.groups.length === 0) return 'No group is made yet.'
+    const names = (state: string): string[] =>
+      data.groups.filter((group) => group.state === state).map(({ name }) => name)
+    const said = [
+      ...(names('critical').length > 0
+        ? [`${listNames(names('critical'))} ${names('critical').length === 1 ? 'does' : 'do'} not work`]
+        : []),
+      ...(names('noData').length > 0 ? [`of ${listNames(names('noData'))} it cannot be said`] : []),
+      ...(names('warning').length > 0
+        ? [
+            `${listNames(names('warning'))} ${names('warning').length === 1 ? 'works' : 'work'}, with a member that does not`,
+          ]
+        : []),
+    ]
+    return said.length === 0 ? `All ${data.groups.length} groups work.` : `${said.join('; ')}.`
+  })
+</script>
+
+<svelte:head><title>Groups · {data.shell.site.name}</title></svelte:head>
+
+<h1>{sentence}</h1>
+<GearTabs />
+<section class="sheet" aria-label="Groups">
+  <ul>
+    {#each sorted as group (group.id)}
+      <li class="border-rule-2 border-t first:border-t-0" data-row data-testid="group-row">
+        <a
+          href="/gear/groups/{group.id}"
+          class="grid grid-cols-[24px_220px_minmax(0,1fr)] items-center gap-2 py-2 hover:underline"
+        >
+          <Glyph state={group.state} />
+          <b class="font-[640]">{group.name}</b>
+          <span
+            >{group.sentence}
+            {#if group.bad.length > 0}<span class="sub">{listNames(group.bad.map(({ name }) => name))}.</span
+              >{/if}
+            <span class="sub">{group.note}</span></span
+          >
+        </a>
+      </li>
+    {:else}
+      <li class="sub">
+        A group is an application, or a system such as the cameras: several gear that together do one thing,
+        with one state.
+      </li>
+    {/each}
+  </ul>
+</section>
+{#if data.mayAdminister}
+  <Fold class="sheet" titleClass="font-[640]" opens={form?.message != null}>
+    {#snippet title()}Make a group{/snippet}
+    {#if form?.message != null}<p class="text-crit mt-2" role="alert">{form.message}</p>{/if}
+    <form
+      method="POST"
+      action="?/add"
+      use:enhance={() =>
+        ({ update }) =>
+          update({ reset: false })}
+      class="mt-2 flex flex-wrap items-end gap-2"
+    >
+      <GroupFields />
+      <button class="btn btn-strong">Make it</button>
+    </form>
+  </Fold>
+{/if}

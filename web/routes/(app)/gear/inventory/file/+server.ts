@@ -1,0 +1,32 @@
+import { error } from '@sveltejs/kit'
+import { bookFilterOf, fitsBooks } from '#core/topology'
+import { installation } from '$lib/server/installation'
+import { loadInventory, loadPartBook } from '$lib/server/inventory'
+import { asCsv, asXlsx, gearSheet, partSheet } from '$lib/server/inventoryFile'
+import type { RequestHandler } from './$types'
+
+/** What is shown, as a file: with the same filter in the address. */
+export const GET: RequestHandler = async ({ url }) => {
+  const { db } = installation()
+  const filter = bookFilterOf(url.searchParams)
+  const nowMs = Date.now()
+  const isParts = url.searchParams.get('of') === 'parts'
+  const sheet = isParts
+    ? partSheet((await loadPartBook(db)).filter((row) => fitsBooks(row, filter, nowMs)))
+    : gearSheet((await loadInventory(db)).filter((row) => fitsBooks(row, filter, nowMs)))
+  const name = isParts ? 'parts' : 'inventory'
+  const headers = (type: string, ending: string) => ({
+    'content-type': type,
+    'content-disposition': `attachment; filename="${name}.${ending}"`,
+  })
+  switch (url.searchParams.get('as')) {
+    case 'csv':
+      return new Response(asCsv(sheet), { headers: headers('text/csv; charset=utf-8', 'csv') })
+    case 'xlsx':
+      return new Response(new Uint8Array(await asXlsx([sheet])), {
+        headers: headers('application/vnd.openxmlformats-officedocument.spreadsheetml.sheet', 'xlsx'),
+      })
+    default:
+      error(400, 'The inventory is kept as csv or as xlsx.')
+  }
+}

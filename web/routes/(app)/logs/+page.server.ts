@@ -1,0 +1,38 @@
+import { fail } from '@sveltejs/kit'
+import { mayDo } from '#db/accounts'
+import { recordChange, textsSetting, writeTextsSetting } from '#db/settings'
+import { installation } from '$lib/server/installation'
+import { loadLogs } from '$lib/server/logs'
+import { textFields } from '$lib/server/ruleActions'
+import { windowIn } from '$lib/server/window'
+import type { Actions, PageServerLoad } from './$types'
+
+export const load: PageServerLoad = async ({ url, locals, depends }) => {
+  depends('rack:live')
+  const nowMs = Date.now()
+  const window = windowIn(url, nowMs)
+  return {
+    ...(await loadLogs(installation().db, url.searchParams, window)),
+    mayAdminister: mayDo(locals.user!.role, 'administer'),
+  }
+}
+
+export const actions: Actions = {
+  keep: async ({ request, locals }) => {
+    const fields = textFields(await request.formData())
+    const parsed = textsSetting.safeParse({
+      days: Number(fields['days']),
+      megabytes: Number(fields['megabytes']),
+    })
+    if (!parsed.success)
+      return fail(400, { message: 'Lines are kept for 1 to 3660 days, and in 10 to 1 000 000 MB.' })
+    const { db } = installation()
+    await writeTextsSetting(db, parsed.data)
+    await recordChange(
+      db,
+      locals.user!.name,
+      `keeps what devices say for ${parsed.data.days} days and in ${parsed.data.megabytes} MB at most`,
+    )
+    return { message: null }
+  },
+}

@@ -1,0 +1,242 @@
+<script lang="ts">
+  import { enhance } from '$app/forms'
+  import { goto } from '$app/navigation'
+  import { page } from '$app/state'
+  import { formatBytes, formatElapsed, formatMoment, formatNumber } from '#core/units'
+  import { useLive } from '$lib/client/live.svelte'
+  import Glyph from '$lib/components/Glyph.svelte'
+  import type { PageProps } from './$types'
+
+  let { data, form }: PageProps = $props()
+  const live = useLive()
+  const timeZone = $derived(data.shell.site.timeZone)
+  const total = $derived(data.rate.reduce((sum, { lines }) => sum + lines, 0))
+  const grave = $derived(data.rate.reduce((sum, each) => sum + each.grave, 0))
+  const peak = $derived(Math.max(1, ...data.rate.map(({ lines }) => lines)))
+  const span = $derived(formatElapsed(data.filter.toMs - data.filter.fromMs))
+  const count = (many: number, one: string): string =>
+    `${formatNumber(many, 0)} ${one}${many === 1 ? '' : 's'}`
+  const sentence = $derived(
+    total === 0
+      ? `Nothing ${data.filter.query === '' ? 'was said' : 'like that was said'} within ${span}.`
+      : `${count(total, 'line')} within ${span}${grave === 0 ? ', none as grave as an error' : `, ${formatNumber(grave, 0)} of them errors or worse`}.`,
+  )
+  const GRAVE = [
+    ['', 'any'],
+    ['5', 'notice'],
+    ['4', 'warning'],
+    ['3', 'error'],
+    ['2', 'critical'],
+  ] as const
+
+  function set(name: string, value: string): string {
+    const next = new URL(page.url)
+    next.searchParams.delete('before')
+    if (value === '') next.searchParams.delete(name)
+    else next.searchParams.set(name, value)
+    return next.search === '' ? next.pathname : next.search
+  }
+  let typing: ReturnType<typeof setTimeout> | undefined
+  function search(words: string): void {
+    clearTimeout(typing)
+    typing = setTimeout(
+      () => void goto(set('q', words), { keepFocus: true, replaceState: true, noScroll: true }),
+      250,
+    )
+  }
+  const step = $derived((data.rate[1]?.fromMs ?? 0) - (data.rate[0]?.fromMs ?? 0))
+  const zoomed = (fromMs: number): string => {
+    const next = new URL(page.url)
+    next.searchParams.delete('w')
+    next.searchParams.set('from', String(Math.floor(fromMs)))
+    next.searchParams.set('to', String(Math.ceil(fromMs + Math.max(step * 3, 60_000))))
+    return next.search
+  }
+</script>
+
+<svelte:head><title>Logs · {data.shell.site.name}</title></svelte:head>
+
+<h1 data-testid="sentence">
+  {sentence}
+  {#if data.speakers[0] !== undefined}
+    <span class="text-ink-2 font-[450]">Most came from {data.speakers[0].name}.</span>
+  {/if}
+</h1>
+<div class="flex flex-wrap items-center gap-x-4 gap-y-2">
+  <input
+    class="field w-80"
+    type="search"
+    placeholder="Words, &quot;in a row&quot;, -without"
+    aria-label="Search in what devices said"
+    value={data.filter.query}
+    oninput={(event) => search(event.currentTarget.value)}
+  />
+  <nav class="flex gap-3" aria-label="As grave as">
+    <span class="sub">as grave as</span>
+    {#each GRAVE as [value, word] (value)}
+      <a
+        href={set('grave', value)}
+        aria-current={(data.filter.atMost === 7 ? '' : String(data.filter.atMost)) === value
+          ? 'true'
+          : undefined}
+        class="text-ink-2 aria-[current]:text-ink aria-[current]:border-ink border-b-2 border-transparent hover:underline aria-[current]:font-[620]"
+        >{word}</a
+      >
+    {/each}
+  </nav>
+  {#if data.filter.gearId !== null}<a class="border-rule border px-1.5" href={set('gear', '')}>one gear ×</a
+    >{/if}
+  {#if data.mayAdminister && data.filter.query !== ''}
+    <a class="btn ml-auto" href="/alerts/rules/new?pattern={encodeURIComponent(data.filter.query)}"
+      >Rule for lines like these</a
+    >
+  {/if}
+</div>
+
+<section class="sheet" aria-label="How much was said">
+  <h2 class="sheet-title">
+    How much was said <span
+      >up to {count(peak, 'line')} in {formatElapsed(step)}; press a bar to see only its time</span
+    >
+  </h2>
+  <svg
+    viewBox="0 0 900 70"
+    class="h-[70px] w-full"
+    preserveAspectRatio="none"
+    role="group"
+    aria-label="Lines over time"
+  >
+    {#each data.rate as bar, index (bar.fromMs)}
+      {#if bar.lines > 0}
+        <a
+          href={zoomed(bar.fromMs - step)}
+          aria-label="{bar.lines} lines at {formatMoment(bar.fromMs, live.nowMs, timeZone)}"
+        >
+          <rect x={index * 10} y="0" width="10" height="70" fill="transparent" />
+          <rect
+            x={index * 10 + 1}
+            y={68 - (bar.lines / peak) * 64}
+            width="8"
+            height={Math.max(1, (bar.lines / peak) * 64)}
+            class="fill-unit stroke-ink-3"
+            stroke-width="0.6"
+          />
+          {#if bar.grave > 0}
+            <rect
+              x={index * 10 + 1}
+              y={68 - Math.max(2, (bar.grave / peak) * 64)}
+              width="8"
+              height={Math.max(2, (bar.grave / peak) * 64)}
+              class="fill-crit"
+            />
+          {/if}
+        </a>
+      {/if}
+    {/each}
+    <path d="M0 69H900" class="stroke-rule" />
+  </svg>
+  <p class="sub flex justify-between">
+    <span>{formatMoment(data.filter.fromMs, live.nowMs, timeZone)}</span>
+    <span>{formatMoment(data.filter.toMs, live.nowMs, timeZone)}</span>
+  </p>
+</section>
+
+<div class="grid grid-cols-[minmax(0,1fr)_250px] items-start gap-4">
+  <section class="sheet" aria-label="Lines">
+    <ul data-testid="log-lines">
+      {#each data.lines as line (line.id)}
+        <li
+          class="border-rule-2 grid grid-cols-[16px_104px_64px_118px_minmax(0,1fr)] items-baseline gap-2 border-t py-0.5"
+          data-row
+          data-testid="log-line"
+        >
+          <span
+            >{#if line.severity <= 4}<Glyph
+                state={line.severity <= 2 ? 'critical' : 'warning'}
+                label={line.word}
+              />{/if}</span
+          >
+          <span class="sub whitespace-nowrap">{formatMoment(line.heardMs, live.nowMs, timeZone)}</span>
+          <span class="sub">{line.word}</span>
+          <span class="truncate">
+            {#if line.gearId !== null}<a class="hover:underline" href="/gear/{line.gearId}">{line.gearName}</a
+              >{:else}<span class="text-ink-3">{line.host ?? line.address}</span>{/if}
+          </span>
+          <span class="min-w-0 break-words">
+            {#if line.app !== null}<span class="text-ink-3">{line.app}:</span>{/if}
+            {line.body}
+            {#if line.times > 1}<b class="ml-1">{formatNumber(line.times, 0)} times</b>{/if}
+            {#if line.kind === 'trap'}<span class="text-ink-3">(notification)</span>{/if}
+          </span>
+        </li>
+      {:else}
+        <li class="sub">
+          Nothing here. Devices are heard by syslog, and by SNMP notifications, at the collector's address.
+        </li>
+      {/each}
+    </ul>
+    {#if data.next !== null}
+      <p class="mt-2">
+        <a
+          class="link"
+          href={`?${new URLSearchParams([...page.url.searchParams].filter(([name]) => name !== 'before').concat([['before', data.next]]))}`}
+          >Older</a
+        >
+      </p>
+    {/if}
+  </section>
+  <div class="grid gap-3.5">
+    <section class="sheet" aria-label="Who says most">
+      <h2 class="sheet-title">Who says most</h2>
+      <ul>
+        {#each data.speakers as speaker (speaker.name)}
+          <li class="border-rule-2 flex justify-between gap-2 border-t py-1">
+            {#if speaker.gearId !== null}<a
+                class="truncate hover:underline"
+                href={set('gear', String(speaker.gearId))}>{speaker.name}</a
+              >{:else}<span class="text-ink-3 truncate">{speaker.name}</span>{/if}
+            <span class="sub">{formatNumber(speaker.lines, 0)}</span>
+          </li>
+        {:else}<li class="sub">Nobody.</li>{/each}
+      </ul>
+    </section>
+    <section class="sheet" aria-label="Kept">
+      <h2 class="sheet-title">Kept</h2>
+      <p class="sub">About {formatNumber(data.size.lines, 0)} lines in {formatBytes(data.size.bytes)}.</p>
+      {#if data.mayAdminister}
+        {#if form?.message != null}<p class="text-crit" role="alert">{form.message}</p>{/if}
+        <form
+          method="POST"
+          action="?/keep"
+          use:enhance={() =>
+            async ({ update }) =>
+              update({ reset: false })}
+          class="mt-1 grid gap-1.5"
+        >
+          <label class="sub flex items-center justify-between gap-2"
+            >days <input
+              class="field w-24"
+              type="number"
+              name="days"
+              min="1"
+              max="3660"
+              value={data.kept.days}
+            /></label
+          >
+          <label class="sub flex items-center justify-between gap-2"
+            >MB at most <input
+              class="field w-24"
+              type="number"
+              name="megabytes"
+              min="10"
+              value={data.kept.megabytes}
+            /></label
+          >
+          <div><button class="btn">Keep so</button></div>
+        </form>
+      {:else}
+        <p class="sub">For {data.kept.days} days, in {formatNumber(data.kept.megabytes, 0)} MB at most.</p>
+      {/if}
+    </section>
+  </div>
+</div>

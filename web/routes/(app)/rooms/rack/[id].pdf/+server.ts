@@ -1,0 +1,28 @@
+import { error } from '@sveltejs/kit'
+import { readSite } from '#db/settings'
+import { installation } from '$lib/server/installation'
+import { loadInventory } from '$lib/server/inventory'
+import { idOf } from '$lib/server/params'
+import { rackSheet } from '$lib/server/rackSheet'
+import { loadRooms } from '$lib/server/roomViews'
+import type { RequestHandler } from './$types'
+
+export const GET: RequestHandler = async ({ params }) => {
+  const { db } = installation()
+  const [rooms, site] = await Promise.all([loadRooms(db, Date.now()), readSite(db)])
+  const id = idOf(params.id)
+  const room = rooms.find(({ racks }) => racks.some((rack) => rack.id === id))
+  const rack = room?.racks.find((each) => each.id === id)
+  if (room === undefined || rack === undefined) error(404, 'There is no such rack.')
+  const rows = new Map((await loadInventory(db)).map((row) => [row.id, row]))
+  const made = new Intl.DateTimeFormat('en-GB', { dateStyle: 'long', timeZone: site.timeZone }).format(
+    new Date(),
+  )
+  const sheet = await rackSheet({ site: site.name, room: room.name, rack, rows, made })
+  return new Response(new Uint8Array(sheet), {
+    headers: {
+      'content-type': 'application/pdf',
+      'content-disposition': `inline; filename="${rack.name.replaceAll(/[^\w-]/g, '_')}.pdf"`,
+    },
+  })
+}
