@@ -1,5 +1,5 @@
 import { SimUps } from '../standins/model/ups.ts'
-import { UPS_COMMUNITY, UPS_USER, UPSES } from '../standins/site.ts'
+import { UPS_COMMUNITY, UPS_USER, UPSES } from '../standins/site/index.ts'
 import { startUpsAgent } from '../standins/ups/agent.ts'
 
 // UPS agents on ports one after the other, for the bench of many sources.

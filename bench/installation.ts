@@ -13,14 +13,14 @@ export interface Installation {
 }
 
 /** The demo, started by `bin/start` on ports and in a folder of its own, with its administrator signed in. */
-export async function openDemo(): Promise<Installation> {
+export async function openDemo(environment: Readonly<Record<string, string>> = {}): Promise<Installation> {
   const folder = mkdtempSync(join(tmpdir(), 'rack-bench-'))
   chmodSync(folder, 0o755)
   const port = await freePorts(40)
   const url = `http://127.0.0.1:${port}`
   const words = ['bin/start', '--port', String(port)]
   const child = spawn('sh', words, {
-    env: { ...process.env, RACK_DATA: folder },
+    env: { ...process.env, ...environment, RACK_DATA: folder },
     stdio: ['ignore', 'pipe', 'inherit'],
   })
   const ended = new Promise<void>((resolve) => child.once('exit', () => resolve()))

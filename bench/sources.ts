@@ -7,7 +7,7 @@ import { openKeyFile } from '#db/secrets'
 import { insertCredential, insertSource } from '#db/sources'
 import { SPARING_HEAP } from '../bin/house/children.mjs'
 import { freePort, freePorts } from '../bin/house/postgres.mjs'
-import { UPS_COMMUNITY } from '../standins/site.ts'
+import { UPS_COMMUNITY } from '../standins/site/index.ts'
 import { report } from './measure.ts'
 import { openBenchCluster } from './store/cluster.ts'
 
