@@ -94,12 +94,9 @@ await command(async () => {
   }
   const logFolder = join(folder, 'logs')
   try {
+    runToEnd('db/bringUp.ts', env, 'The database could not be brought up to date')
     if (isDemo) {
-      const loaded = run([process.execPath, '--import', 'tsx', 'standins/demo/load.ts'], {
-        env: { ...process.env, ...env },
-        stdio: ['ignore', 'inherit', 'inherit'],
-      })
-      if (loaded.status !== 0) throw new Trouble('The demo could not be loaded; the lines above say why.')
+      runToEnd('standins/demo/load.ts', env, 'The demo could not be loaded')
       say('starting the stand-ins')
       children.push(
         keep({ name: 'standins', words: ['--import', 'tsx', 'standins/main.ts'], env, logFolder }),
@@ -127,6 +124,10 @@ await command(async () => {
     }
     children.push(keep({ name: 'web', words: ['bin/house/child.mjs', 'bin/house/web.mjs'], env, logFolder }))
     await answers(`http://127.0.0.1:${base}/healthz`, () => isStopping)
+    if (isDemo && !isStopping) {
+      const words = ['--import', 'tsx', 'bin/house/child.mjs', 'standins/demo/layPast.ts']
+      children.push(keep({ name: 'past', words, env, logFolder, isOnce: true }))
+    }
   } catch (error) {
     await stopAll()
     throw error
@@ -139,7 +140,10 @@ await command(async () => {
     console.log('                  bo@kittiwake.example     operates')
     console.log('                  cleo@kittiwake.example   sees')
     console.log('  Password        kittiwake-demo\n')
-    console.log('  Cause a fault   bin/standin cause petrel-07 stop-fan 3\n')
+    console.log('  Cause a fault   bin/standin cause petrel-07 stop-fan 3')
+    console.log(
+      `  What was told   http://127.0.0.1:${base + 14}/  (the stand-ins for mail, text messages and hooks)\n`,
+    )
   } else {
     console.log('  The first to open it becomes its administrator.\n')
   }
@@ -167,6 +171,15 @@ function makeFolder(folder) {
   }
 }
 
+/** @param {string} program @param {Record<string, string>} env @param {string} failure */
+function runToEnd(program, env, failure) {
+  const done = run([process.execPath, '--import', 'tsx', program], {
+    env: { ...process.env, ...env },
+    stdio: ['ignore', 'inherit', 'inherit'],
+  })
+  if (done.status !== 0) throw new Trouble(`${failure}; the lines above say why.`)
+}
+
 /** @param {string} lock */
 function refuseSecondRun(lock) {
   if (!existsSync(lock)) return
@@ -191,7 +204,14 @@ function ports(base, { isDemo, collectors }) {
       base + 2 + index,
       index === 0 ? 'the receiver of pushes' : `the receiver of collector-${index + 1}`,
     ])
-  return isDemo ? [...own, [base + 10, "the stand-ins' control"], [base + 11, 'the mail sink']] : own
+  return isDemo
+    ? [
+        ...own,
+        [base + 10, "the stand-ins' control"],
+        [base + 11, 'the mail sink'],
+        [base + 14, 'the stand-ins for text messages and hooks'],
+      ]
+    : own
 }
 
 /** @param {string} url @param {() => boolean} isOver */

@@ -1,0 +1,23 @@
+import { test as base } from '@playwright/test'
+
+export { expect, type Page } from '@playwright/test'
+
+/** Pages are used once their own script answers: what is chosen in a form before that is set back by it. */
+export const test = base.extend({
+  page: async ({ page }, use) => {
+    const isAwake = () => page.locator('html[data-is-awake]').waitFor({ state: 'attached' })
+    const [goTo, reload] = [page.goto.bind(page), page.reload.bind(page)]
+    page.goto = async (url, options) => {
+      const answer = await goTo(url, options)
+      if ((answer?.status() ?? 0) >= 500) throw new Error(`${url} answers ${await answer?.text()}`)
+      if (answer?.headers()['content-type']?.startsWith('text/html')) await isAwake()
+      return answer
+    }
+    page.reload = async (options) => {
+      const answer = await reload(options)
+      await isAwake()
+      return answer
+    }
+    await use(page)
+  },
+})
