@@ -13,9 +13,10 @@ export const SPARING_HEAP = ['--heap-growing-percent=60']
 /**
  * A process of ours that is kept running: it is started again when it dies, and told to stop when we stop.
  * It holds a channel to us; should we be killed, it notices and stops by itself.
- * @param {{ name: string, words: string[], env: Record<string, string>, logFolder: string }} options
+ * @param {{ name: string, words: string[], env: Record<string, string>, logFolder: string, isOnce?: boolean }} options
+ * `isOnce`: when it has ended well it has done its work
  */
-export function keep({ name, words, env, logFolder }) {
+export function keep({ name, words, env, logFolder, isOnce = false }) {
   mkdirSync(logFolder, { recursive: true })
   const log = createWriteStream(join(logFolder, `${name}.log`), { flags: 'a' })
   let isStopping = false
@@ -33,7 +34,7 @@ export function keep({ name, words, env, logFolder }) {
     child.stderr?.pipe(log, { end: false })
     child.once('exit', (code, signal) => {
       child = null
-      if (isStopping) return
+      if (isStopping || (isOnce && code === 0)) return
       say(
         `${name} ended (${signal ?? `status ${code}`}); it is started again. Its log: ${join(logFolder, name)}.log`,
       )

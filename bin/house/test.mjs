@@ -14,8 +14,13 @@ Installs first what is missing: npm packages, Debian's PostgreSQL and Chromium.
 The last line is «N passed, N failed».`
 
 const STEPS = ['types', 'lint', 'boundaries', 'unit', 'integration', 'browser']
+/** Steps that can be done side by side. */
+const STILL = ['types', 'lint', 'boundaries']
 
 /** @typedef {{ passed: number, failed: number }} Count */
+
+/** What failed, and what passed at the second try only, to be named at the end. @type {string[]} */
+const remarks = []
 
 const PEERS = /** @type {const} */ ([
   ['snmpd', '/usr/sbin/snmpd'],
@@ -47,17 +52,21 @@ await command(async () => {
   chmodSync(scratch, 0o755)
   const total = { passed: 0, failed: 0 }
   try {
-    for (const step of STEPS) {
-      if (asked.length > 0 && !asked.includes(step)) continue
+    const run = async (/** @type {string} */ step) => {
       say(step)
       const count = await doStep(step, scratch)
       say(`${step}: ${count.passed} passed, ${count.failed} failed`)
       total.passed += count.passed
       total.failed += count.failed
     }
+    const isAsked = (/** @type {string} */ step) => asked.length === 0 || asked.includes(step)
+    // What only reads the sources takes one core each.
+    await Promise.all(STILL.filter(isAsked).map(run))
+    for (const step of STEPS.filter((each) => !STILL.includes(each)).filter(isAsked)) await run(step)
   } finally {
     rmSync(scratch, { recursive: true, force: true })
   }
+  for (const remark of remarks) console.log(remark)
   console.log(`${total.passed} passed, ${total.failed} failed`)
   process.exit(total.failed === 0 && total.passed > 0 ? 0 : 1)
 })
@@ -102,6 +111,7 @@ async function doStep(step, scratch) {
 /** A check that passes or fails as a whole. @param {string[]} words @returns {Promise<Count>} */
 async function whole(words) {
   const isWell = (await show(words)) === 0
+  if (!isWell) remarks.push(`failed: ${words.join(' ')}`)
   return { passed: isWell ? 1 : 0, failed: isWell ? 0 : 1 }
 }
 
@@ -115,7 +125,18 @@ async function vitest(project, report) {
     `--outputFile.json=${report}`,
   ])
   return counted(status, () => {
-    const { numPassedTests, numFailedTests, numFailedTestSuites } = JSON.parse(readFileSync(report, 'utf8'))
+    const { numPassedTests, numFailedTests, numFailedTestSuites, testResults } = JSON.parse(
+      readFileSync(report, 'utf8'),
+    )
+    for (const { name, status, message, assertionResults } of testResults) {
+      const file = name.slice(HOME.length + 1)
+      if (status === 'failed' && assertionResults.length === 0) remarks.push(`failed: ${file}: ${message}`)
+      for (const { status: outcome, fullName, failureMessages } of assertionResults) {
+        const first = failureMessages?.[0]?.split('\n')[0]
+        if (outcome === 'failed') remarks.push(`failed: ${file}: ${fullName}: ${first}`)
+        else if (first !== undefined) remarks.push(`at the second try: ${file}: ${fullName}: ${first}`)
+      }
+    }
     return { passed: numPassedTests, failed: Math.max(numFailedTests, numFailedTestSuites > 0 ? 1 : 0) }
   })
 }
@@ -130,9 +151,30 @@ async function browser(scratch) {
     RACK_E2E_PORT: String(await freePorts(50)),
   })
   return counted(status, () => {
-    const { expected, flaky, unexpected } = JSON.parse(readFileSync(report, 'utf8')).stats
+    const { stats, suites } = JSON.parse(readFileSync(report, 'utf8'))
+    remarks.push(...suites.flatMap(specRemarks))
+    const { expected, flaky, unexpected } = stats
     return { passed: expected + flaky, failed: unexpected }
   })
+}
+
+/**
+ * @typedef {{ specs?: { title: string, file: string, tests: { status: string }[] }[], suites?: Suite[] }} Suite
+ * @param {Suite} suite @returns {string[]}
+ */
+function specRemarks({ specs = [], suites = [] }) {
+  return [
+    ...specs.flatMap(({ title, file, tests }) =>
+      tests.flatMap(({ status }) =>
+        status === 'unexpected'
+          ? [`failed: ${file}: ${title}`]
+          : status === 'flaky'
+            ? [`at the second try: ${file}: ${title}`]
+            : [],
+      ),
+    ),
+    ...suites.flatMap(specRemarks),
+  ]
 }
 
 /** A run that died without a report, or failed without a failed test, is a failure. @param {number} status @param {() => Count} read */
