@@ -1,5 +1,5 @@
 import { defineConfig } from '@playwright/test'
-import { DEMO, EMPTY, environmentOf, type Place } from './web/e2e/places.ts'
+import { DEMO, EMPTY, environmentOf, type Place, SECOND_DEMO } from './web/e2e/places.ts'
 
 const server = (place: Place, words: string) => ({
   command: `bin/start ${words} --port ${place.port}`,
@@ -10,6 +10,9 @@ const server = (place: Place, words: string) => ({
   stdout: 'pipe' as const,
 })
 
+/** They wait for what is told, and for what is not; most of their time nothing happens. */
+const TOLD = ['alerts.spec.ts', 'callouts.spec.ts', 'rules.spec.ts', 'sources.spec.ts']
+
 export default defineConfig({
   testDir: 'web/e2e',
   outputDir: 'test-results',
@@ -18,7 +21,7 @@ export default defineConfig({
   expect: { timeout: 15_000 },
   // A second try, of which `bin/test` tells.
   retries: process.env['CI'] === undefined ? 0 : 1,
-  workers: 2,
+  workers: 3,
   forbidOnly: process.env['CI'] !== undefined,
   use: {
     baseURL: DEMO.url,
@@ -27,16 +30,19 @@ export default defineConfig({
     screenshot: 'only-on-failure',
   },
   projects: [
+    // Faults are caused in one demo, one at a time. Screens are looked at in another beside it, and so is the empty one.
     { name: 'sign-in', testMatch: 'signIn.setup.ts' },
-    // Faults are caused in one demo, one at a time. The empty installation is another, and is looked at beside it.
+    { name: 'second-sign-in', testMatch: 'signIn.setup.ts', use: { baseURL: SECOND_DEMO.url } },
+    { name: 'told', dependencies: ['sign-in'], testMatch: TOLD, workers: 1 },
     {
-      name: 'journeys',
-      dependencies: ['sign-in'],
+      name: 'looked-at',
+      dependencies: ['second-sign-in'],
       testMatch: '*.spec.ts',
-      testIgnore: 'empty.spec.ts',
+      testIgnore: [...TOLD, 'empty.spec.ts'],
       workers: 1,
+      use: { baseURL: SECOND_DEMO.url },
     },
     { name: 'empty', testMatch: 'empty.spec.ts', workers: 1 },
   ],
-  webServer: [server(DEMO, ''), server(EMPTY, '--no-demo')],
+  webServer: [server(DEMO, ''), server(SECOND_DEMO, ''), server(EMPTY, '--no-demo')],
 })

@@ -8,9 +8,9 @@ const rooms = '{core,protocols,db,standins,collector,web,bench,bin}'
 const KILLED = [
   'collector/crash.integration.test.ts',
   'collector/leases.integration.test.ts',
-  'collector/storm.integration.test.ts',
   'standins/demo/past.integration.test.ts',
 ]
+const STORM = ['collector/storm.integration.test.ts']
 
 /** A machine that has little time for us now makes a test late, not wrong. */
 const PATIENT = { testTimeout: 180_000, hookTimeout: 180_000 }
@@ -36,24 +36,26 @@ export default defineConfig({
         test: {
           name: 'integration',
           include: [`${rooms}/**/*.integration.test.ts`],
-          exclude: KILLED,
+          exclude: [...KILLED, ...STORM],
           globalSetup: ['db/testing/cluster.ts'],
           fileParallelism: false,
           ...PATIENT,
           ...AGAIN,
         },
       },
-      {
-        extends: true,
+      ...[
+        { name: 'killed', include: KILLED },
+        { name: 'storm', include: STORM },
+      ].map((project) => ({
+        extends: true as const,
         test: {
-          name: 'killed',
-          include: KILLED,
+          ...project,
           globalSetup: ['db/testing/cluster.ts'],
           fileParallelism: false,
           ...PATIENT,
           ...AGAIN,
         },
-      },
+      })),
     ],
   },
 })

@@ -2,6 +2,7 @@ import { randomBytes, randomUUID } from 'node:crypto'
 import { chmodSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import { sql } from 'kysely'
 import { afterAll, beforeAll, beforeEach, expect, test } from 'vitest'
 import type { CallOut, Step } from '#core/callouts'
 import { clearAlert, openAlert, takeAlert } from '#db/alerts'
@@ -199,6 +200,85 @@ test('one message within the hold-off however often it comes back; that it has g
   await sendDue(30)
   expect(sink.mails.at(-1)?.subject).toContain('Cleared: Trouble')
   expect(sink.mails.at(-1)?.messageId).toBe(`<${waiting[0]!.id}@restless-rack>`)
+})
+
+test('of a burst what goes on in a minute goes in one mail, the worst first', async () => {
+  await make([tell(mail), tell(text)], { mostAMinute: 3 })
+  const before = { mails: sink.mails.length, texts: outside.texts.length }
+  const ids: number[] = []
+  for (const index of Array(8).keys())
+    ids.push(await open({ subject: `burst ${index}`, severity: index === 5 ? 'critical' : 'warning' }))
+  await sendDue()
+  const mails = sink.mails.slice(before.mails)
+  expect(mails.map(({ subject }) => subject)).toEqual([
+    expect.stringMatching(/Trouble of burst 5, and 7 more: 8 new; 1 is critical$/),
+  ])
+  const told = (await messages()).filter(({ step }) => step === 0)
+  expect(mails[0]!.ids).toEqual(told.map(({ id }) => id))
+  expect(mails[0]!.messageId).toBe(`<${told[0]!.id}@restless-rack>`)
+  for (const id of ids) expect(mails[0]!.html).toContain(`/alerts/${id}"`)
+  expect(told.every(({ sentAt, answer }) => sentAt !== null && answer!.endsWith('8 messages in one'))).toBe(
+    true,
+  )
+  // One text for each of the two of the team.
+  expect(outside.texts.slice(before.texts).map(({ text: said }) => said.slice(0, 24))).toEqual([
+    '8 new; 1 is critical. Fi',
+    '8 new; 1 is critical. Fi',
+  ])
+  const { rows } = await sql<{ left: string }>`select count(*) as left from graphile_worker.jobs
+    join message on message.id::text = jobs.key where message.sent_at is not null and message.step = 0`.execute(
+    db,
+  )
+  expect(Number(rows[0]!.left)).toBeLessThanOrEqual(1)
+})
+
+test('a minute that is full makes the rest wait for the next, and a mail server that is away loses nothing', async () => {
+  await make([tell(mail)], { mostAMinute: 2 })
+  const before = sink.mails.length
+  for (const subject of ['full 1', 'full 2']) {
+    await open({ subject })
+    await sendDue()
+  }
+  for (const subject of ['full 3', 'full 4', 'full 5']) await open({ subject })
+  await sendDue()
+  expect(sink.mails.length - before).toBe(2)
+  const waits = (await messages()).filter(({ sentAt }) => sentAt === null)
+  expect(waits.map(({ attempts, skipped }) => [attempts, skipped])).toEqual([
+    [0, null],
+    [0, null],
+    [0, null],
+  ])
+  const { rows } = await sql<{ seconds: number }>`select extract(epoch from run_at - now())::float8 as seconds
+    from graphile_worker.jobs where key = any(${waits.map(({ id }) => id)})`.execute(db)
+  expect(rows).toHaveLength(3)
+  for (const { seconds } of rows) expect(Math.abs(seconds - 60)).toBeLessThan(10)
+  // A minute later, the mail server being away for the first try.
+  await db
+    .updateTable('message')
+    .set({ sentAt: new Date(Date.now() - 61_000) })
+    .where('sentAt', 'is not', null)
+    .execute()
+  const { settings } = await db
+    .selectFrom('means')
+    .select('settings')
+    .where('id', '=', mail)
+    .executeTakeFirstOrThrow()
+  const set = (value: unknown) =>
+    db
+      .updateTable('means')
+      .set({ settings: JSON.stringify(value) })
+      .where('id', '=', mail)
+      .execute()
+  await set({ ...(settings as object), port: await freePort() })
+  await teller.send(db, waits[1]!.id)
+  const tried = (await messages()).filter(({ sentAt }) => sentAt === null)
+  expect(tried.map(({ attempts }) => attempts)).toEqual([1, 1, 1])
+  expect(sink.mails.length - before).toBe(2)
+  await set(settings)
+  await teller.send(db, waits[2]!.id)
+  expect(sink.mails.at(-1)?.subject).toContain('Trouble of full 3, and 2 more: 3 new')
+  expect(sink.mails.at(-1)?.messageId).toBe(`<${waits[0]!.id}@restless-rack>`)
+  expect((await messages()).every(({ sentAt }) => sentAt !== null)).toBe(true)
 })
 
 test('what goes before its step’s turn is not told by that step', async () => {

@@ -5,6 +5,7 @@ import {
   deedWords,
   documentOf,
   type Facts,
+  howToGo,
   isFirst,
   isWithin,
   type MeansKind,
@@ -14,6 +15,7 @@ import {
   type Step,
   subjectOf,
   type TellEvent,
+  USUAL_MOST_A_MINUTE,
   whenToTell,
 } from '#core/callouts'
 import { scopeCovers, type Severity } from '#core/rules'
@@ -27,17 +29,22 @@ import { type SecretKey, unseal } from '#db/secrets'
 import { readSite, readWebAddress } from '#db/settings'
 import { listGearScopes } from '#db/subjects'
 import {
+  goesTogether,
   hurryMeans,
   insertMessage,
   isOpen,
   lastTold,
   openMessage,
   type OpenMessage,
+  postpone,
+  recentlySent,
+  removeJobs,
   skipWaiting,
   skipWaitingEnd,
   tellsOf,
   type ToldAlert,
   toldAlert,
+  waitingBeside,
 } from '#db/telling'
 import { type AllowedCommand, dryRun, runCommand } from './commands.ts'
 import { sendBy } from './means/means.ts'
@@ -214,34 +221,60 @@ export class Teller {
   ): Promise<void> {
     const message = await openMessage(db, id)
     if (message === undefined || message.sentAt !== null || message.skipped !== null) return
-    if (abortSignal?.aborted) return
-    const skipped = await reasonToSkip(db, message)
-    if (skipped !== null) {
-      await db.updateTable('message').set({ skipped }).where('id', '=', id).execute()
-      await announce(db, { topic: 'callouts' })
-      return
-    }
-    const facts = withConsequence(message)
+    if (abortSignal?.aborted || (await isSkipped(db, message))) return
+    const letter = await this.#letter(db, message)
+    if (letter === null) return
     try {
-      const end = await this.#carryOut(db, message, facts)
-      await this.#record(db, message, facts, end)
+      await this.#record(db, message, letter, await this.#carryOut(db, letter))
     } catch (error) {
       const answer = error instanceof Error ? error.message : String(error)
       await db
         .updateTable('message')
         .set((eb) => ({ attempts: eb('attempts', '+', 1), answer, triedAt: new Date() }))
-        .where('id', '=', id)
+        .where(
+          'id',
+          'in',
+          letter.map(({ message: each }) => each.id),
+        )
         .where('sentAt', 'is', null)
         .execute()
       if (message.event === 'test' || message.attempts === 0) await announce(db, { topic: 'callouts' })
       // A test is tried once: somebody waits for its answer.
-      if (message.event !== 'test') throw error
-      await db.updateTable('message').set({ isFailed: true }).where('id', '=', id).execute()
-      await announce(db, { topic: 'callouts' })
+      if (message.event === 'test') {
+        await db.updateTable('message').set({ isFailed: true }).where('id', '=', id).execute()
+        await announce(db, { topic: 'callouts' })
+        return
+      }
+      if (letter.length > 1) await postpone(db, message, new Date(Date.now() + againMs(message.attempts)))
+      else throw error
     }
   }
 
-  async #carryOut(db: Db, message: OpenMessage, facts: Facts): Promise<Done> {
+  /** This message, or this and all that wait beside it. `null` when it is not its time: too many went out in this minute. */
+  async #letter(db: Db, message: OpenMessage): Promise<Letter | null> {
+    const alone = [{ message, facts: withConsequence(message) }]
+    if (!goesTogether(message)) return alone
+    const [waiting, sentMs] = await Promise.all([waitingBeside(db, message), recentlySent(db, message)])
+    const going = howToGo(
+      Date.now(),
+      sentMs,
+      waiting.length,
+      message.callOut?.mostAMinute ?? USUAL_MOST_A_MINUTE,
+    )
+    if (going.how === 'later') await postpone(db, message, new Date(going.atMs))
+    if (going.how !== 'together') return going.how === 'alone' ? alone : null
+    const letter: Letter[number][] = []
+    for (const id of new Set([...waiting, message.id])) {
+      const each = id === message.id ? message : await openMessage(db, id)
+      if (each === undefined || each.sentAt !== null) continue
+      if (id === message.id || !(await isSkipped(db, each)))
+        letter.push({ message: each, facts: withConsequence(each) })
+    }
+    return letter
+  }
+
+  async #carryOut(db: Db, letter: Letter): Promise<Done> {
+    const { message, facts } = letter[0]!
     const target = message.target ?? {}
     if (message.deed === 'command') {
       const command = this.commands.find(({ name }) => name === target.command)
@@ -270,41 +303,74 @@ export class Teller {
         recipients,
       }
     const secret = sealedSecret === null ? null : (unseal(this.key, sealedSecret)['password'] ?? null)
-    const { id, alertId } = message
-    const words = await sendBy(meansKind, { id, alertId, settings, secret, recipients }, facts)
-    return { isWell: true, words, recipients }
+    const parts = letter.map((part) => ({
+      id: part.message.id,
+      alertId: part.message.alertId,
+      facts: part.facts,
+    }))
+    return {
+      isWell: true,
+      words: await sendBy(meansKind, { settings, secret, recipients, parts }),
+      recipients,
+    }
   }
 
-  async #record(db: Db, message: OpenMessage, facts: Facts, end: Done): Promise<void> {
+  async #record(db: Db, running: OpenMessage, letter: Letter, end: Done): Promise<void> {
     const at = new Date()
+    const others = letter.length - 1
+    const answer = others === 0 ? end.words : `${end.words}; ${letter.length} messages in one`
     await db.transaction().execute(async (trx) => {
-      await trx
-        .updateTable('message')
-        .set((eb) => ({
-          sentAt: end.isWell ? at : null,
-          triedAt: at,
-          isFailed: !end.isWell,
-          attempts: eb('attempts', '+', 1),
-          answer: end.words,
-          recipients: [...end.recipients],
-          subject: subjectOf(facts),
-          body: plainOf(facts),
-        }))
-        .where('id', '=', message.id)
-        .execute()
-      if (message.alertId !== null)
-        await recordEvent(trx, message.alertId, {
-          at,
-          what: message.deed === 'tell' ? 'told' : 'done',
-          who: null,
-          text: eventText(message, end, at),
-        })
+      for (const { message, facts } of letter) {
+        await trx
+          .updateTable('message')
+          .set((eb) => ({
+            sentAt: end.isWell ? at : null,
+            triedAt: at,
+            isFailed: !end.isWell,
+            attempts: eb('attempts', '+', 1),
+            answer,
+            recipients: [...end.recipients],
+            subject: subjectOf(facts),
+            body: plainOf(facts),
+          }))
+          .where('id', '=', message.id)
+          .execute()
+        if (message.alertId !== null)
+          await recordEvent(trx, message.alertId, {
+            at,
+            what: message.deed === 'tell' ? 'told' : 'done',
+            who: null,
+            text: eventText(message, { ...end, others, at }),
+          })
+      }
+      const ids = letter.map(({ message }) => message.id)
+      await removeJobs(
+        trx,
+        ids.filter((id) => id !== running.id),
+      )
       await announce(trx, { topic: 'alerts' })
       await announce(trx, { topic: 'callouts' })
     })
     // What waited for a means that is through again need not wait for its next turn.
-    if (end.isWell && message.meansId !== null && message.attempts > 0) await hurryMeans(db, message.meansId)
+    if (end.isWell && running.meansId !== null && letter.some(({ message }) => message.attempts > 0))
+      await hurryMeans(db, running.meansId)
   }
+}
+
+/** What goes out at once: one message, or many of one step to the same people. The first is the oldest. */
+type Letter = readonly { readonly message: OpenMessage; readonly facts: Facts }[]
+
+const AGAIN_MS = 2000
+const LAST_AGAIN_MS = 3600_000
+/** Pauses between tries, each twice as long as the one before. */
+const againMs = (attempts: number): number => Math.min(AGAIN_MS * 2 ** Math.min(attempts, 20), LAST_AGAIN_MS)
+
+async function isSkipped(db: Db, message: OpenMessage): Promise<boolean> {
+  const skipped = await reasonToSkip(db, message)
+  if (skipped === null) return false
+  await db.updateTable('message').set({ skipped }).where('id', '=', message.id).execute()
+  await announce(db, { topic: 'callouts' })
+  return true
 }
 
 interface Done {
@@ -313,12 +379,17 @@ interface Done {
   readonly recipients: readonly string[]
 }
 
-function eventText({ team, deed, dueAt }: OpenMessage, { isWell, words }: Done, at: Date): string {
+function eventText(
+  { team, deed, dueAt }: OpenMessage,
+  { isWell, words, others, at }: Done & { readonly others: number; readonly at: Date },
+): string {
   const late = at.getTime() - dueAt.getTime()
   const lateWords = late > 60_000 ? `, ${formatElapsed(late)} late` : ''
   const named = `${team[0]?.toUpperCase() ?? ''}${team.slice(1)}`
   if (deed !== 'tell') return `${named}${lateWords}: ${words}`
-  return isWell ? `Told: ${team}${lateWords}.` : `Could not be told: ${team}: ${words}.`
+  return isWell
+    ? `Told: ${team}${lateWords}${others === 0 ? '' : `, with ${others} more in one`}.`
+    : `Could not be told: ${team}: ${words}.`
 }
 
 /** Who receives it now: of the duty whoever has it at this moment. */

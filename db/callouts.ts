@@ -52,6 +52,11 @@ export const callOutForm = z.object({
     .int()
     .min(0)
     .max(7 * 86_400_000, 'A hold-off is at most 7 d'),
+  mostAMinute: z
+    .number('Say as a number how many messages may go out in a minute')
+    .int()
+    .min(1, 'At least one message a minute goes out')
+    .max(600, 'At most 600 messages a minute go out alone'),
   tellsCleared: z.boolean(),
   steps: z
     .array(z.object({ after, deed, evenIfTaken: z.boolean() }))

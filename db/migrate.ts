@@ -16,6 +16,7 @@ import * as site from './migrations/012-site.ts'
 import * as rules from './migrations/013-rules.ts'
 import * as logs from './migrations/014-logs.ts'
 import * as callouts from './migrations/015-callouts.ts'
+import * as together from './migrations/016-together.ts'
 import type { Database } from './schema.ts'
 
 const migrations = {
@@ -34,6 +35,7 @@ const migrations = {
   '013-rules': rules,
   '014-logs': logs,
   '015-callouts': callouts,
+  '016-together': together,
 }
 
 /** Brings the database to the newest form and the shipped rules into force. Safe to run by several processes at once. */

@@ -119,6 +119,58 @@ const MOST_TRIES = 25
 /** Messages of one means that go out at the same time, at most. */
 const LANES = 4
 
+/** What goes in one letter, at most; the rest is the next one's. */
+const MOST_TOGETHER = 500
+
+/** What a message shares with others that may go out with it: the step of a call-out, and who is told. */
+type Companions = Pick<OpenMessage, 'callOutId' | 'step' | 'meansId' | 'target'>
+
+const companions = ({ callOutId, step, meansId, target }: Companions) =>
+  sql<boolean>`message.call_out_id = ${callOutId} and message.step = ${step} and message.means_id = ${meansId}
+    and message.target = ${JSON.stringify(target)}::jsonb and message.deed = 'tell' and not message.is_dry`
+
+/** Whether a message may go in one with others: it reaches people, by a step of a call-out. */
+export const goesTogether = ({ callOutId, target }: Pick<Companions, 'callOutId' | 'target'>): boolean =>
+  callOutId !== null && target?.to != null
+
+/** Messages that are due with this one and would go to the same people, the oldest first; at most as many as one letter takes. */
+export async function waitingBeside(db: Db, message: Companions): Promise<string[]> {
+  const { rows } = await sql<{ id: string }>`
+    select id from message
+    where ${companions(message)} and due_at <= now() and sent_at is null and skipped is null and not is_failed
+    order by created_at, id limit ${MOST_TOGETHER}`.execute(db)
+  return rows.map(({ id }) => id)
+}
+
+/** When letters like this one went out in the last minute, the newest first. What went in one counts once. */
+export async function recentlySent(db: Db, message: Companions): Promise<number[]> {
+  const { rows } = await sql<{ at: Date }>`
+    select distinct sent_at as at from message
+    where ${companions(message)} and sent_at > now() - interval '1 minute' order by sent_at desc`.execute(db)
+  return rows.map(({ at }) => at.getTime())
+}
+
+/** This message, whose job is running, and what waits beside it are not tried before then. */
+export async function postpone(
+  db: Db,
+  message: Companions & { readonly id: string },
+  until: Date,
+): Promise<void> {
+  await sql`select graphile_worker.reschedule_jobs(array(
+      select job.id from message join graphile_worker.jobs job on job.key = message.id::text
+      where ${companions(message)} and message.sent_at is null and message.skipped is null and due_at <= now()
+        and job.locked_at is null and job.run_at < ${until}::timestamptz - interval '1 second'), ${until})`.execute(
+    db,
+  )
+  await addJob(db, 'tell', message, until)
+}
+
+/** Jobs of messages that have gone out with another. */
+export async function removeJobs(db: Db, ids: readonly string[]): Promise<void> {
+  if (ids.length === 0) return
+  await sql`select graphile_worker.remove_job(key) from unnest(${[...ids]}::text[]) key`.execute(db)
+}
+
 /**
  * Writes a message together with the job that sends it. Of one means few go out at the same time, so that one that does
  * not answer holds up nobody else's.
@@ -131,12 +183,21 @@ export async function insertMessage(trx: Db, message: NewMessage): Promise<void>
     .execute()
   if (message.skipped !== undefined) return
   const task = message.deed === 'command' ? commandTask(message.target.command ?? '') : 'tell'
-  const queue =
-    message.meansId === null ? null : `means-${message.meansId}-${parseInt(message.id.slice(-2), 16) % LANES}`
-  await sql`select graphile_worker.add_job(${task}, ${JSON.stringify({ id: message.id })}::json,
-    queue_name := ${queue}, run_at := ${message.dueAt}, max_attempts := ${MOST_TRIES}, job_key := ${message.id})`.execute(
-    trx,
-  )
+  await addJob(trx, task, message, message.dueAt)
+}
+
+/** Of one means few go out at the same time; what may go out together goes one after the other. */
+async function addJob(
+  trx: Db,
+  task: string,
+  message: Pick<NewMessage, 'id' | 'meansId' | 'callOutId' | 'step'> & Pick<OpenMessage, 'target'>,
+  runAt: Date,
+): Promise<void> {
+  const { id, meansId, callOutId, step } = message
+  const lane = (goesTogether(message) ? callOutId! + step : parseInt(id.slice(-2), 16)) % LANES
+  const queue = meansId === null ? null : `means-${meansId}-${lane}`
+  await sql`select graphile_worker.add_job(${task}, ${JSON.stringify({ id })}::json,
+    queue_name := ${queue}, run_at := ${runAt}, max_attempts := ${MOST_TRIES}, job_key := ${id})`.execute(trx)
 }
 
 /** Only collectors whose machine allows a command take the jobs of it. */

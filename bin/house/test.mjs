@@ -92,9 +92,11 @@ async function doStep(step, scratch) {
     case 'boundaries':
       return whole(['npm', 'run', '--silent', 'boundaries'])
     case 'integration': {
-      // What kills processes waits for most of its time: it runs beside the others.
+      // What kills processes waits for most of its time, and so does a storm: they run beside the others.
       const counts = await Promise.all(
-        ['integration', 'killed'].map((project) => vitest(project, join(scratch, `${project}.json`))),
+        ['integration', 'killed', 'storm'].map((project) =>
+          vitest(project, join(scratch, `${project}.json`)),
+        ),
       )
       return counts.reduce((all, each) => ({
         passed: all.passed + each.passed,
@@ -148,7 +150,7 @@ async function browser(scratch) {
     PLAYWRIGHT_JSON_OUTPUT_NAME: report,
     PLAYWRIGHT_SKIP_BROWSER_DOWNLOAD: '1',
     RACK_E2E_DATA: join(scratch, 'data'),
-    RACK_E2E_PORT: String(await freePorts(50)),
+    RACK_E2E_PORT: String(await freePorts(86)),
   })
   return counted(status, () => {
     const { stats, suites } = JSON.parse(readFileSync(report, 'utf8'))

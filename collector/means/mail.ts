@@ -1,13 +1,18 @@
 import nodemailer from 'nodemailer'
-import { type Facts, htmlOf, plainOf, subjectOf } from '#core/callouts'
+import { letterOf } from '#core/callouts'
 import { MEANS_FORMS } from '#db/callouts'
-import type { Sending } from './sending.ts'
+import { idOf, type Sending } from './sending.ts'
 
 const CONNECT_MS = 10_000
 const ANSWER_MS = 20_000
 
-/** Mail by SMTP (RFC 5321), in plain text and HTML. Its `Message-ID` (RFC 5322 §3.6.4) is that of every try. */
-export async function sendMail({ id, settings, secret, recipients }: Sending, facts: Facts): Promise<string> {
+/**
+ * Mail by SMTP (RFC 5321), in plain text and HTML. Its `Message-ID` (RFC 5322 §3.6.4) is that of every try; the ids of all
+ * messages in it stand in the field `Restless-Rack-Messages` (RFC 5322 §3.6.8) when there are many.
+ */
+export async function sendMail(sending: Sending): Promise<string> {
+  const { settings, secret, recipients, parts } = sending
+  const { subject, plain, html } = letterOf(parts.map(({ facts }) => facts))
   const { host, port, from, username } = MEANS_FORMS.mail.parse(settings)
   const transport = nodemailer.createTransport({
     host,
@@ -20,12 +25,15 @@ export async function sendMail({ id, settings, secret, recipients }: Sending, fa
   })
   try {
     const { response } = await transport.sendMail({
-      messageId: `<${id}@restless-rack>`,
+      messageId: `<${idOf(sending)}@restless-rack>`,
+      ...(parts.length === 1
+        ? {}
+        : { headers: { 'Restless-Rack-Messages': parts.map(({ id }) => id).join(' ') } }),
       from,
       to: [...recipients],
-      subject: subjectOf(facts),
-      text: plainOf(facts),
-      html: htmlOf(facts),
+      subject,
+      text: plain,
+      html,
     })
     return response
   } finally {

@@ -1,10 +1,12 @@
-import { type Facts, shortOf } from '#core/callouts'
+import { letterOf } from '#core/callouts'
 import { MEANS_FORMS } from '#db/callouts'
 import { post } from './http.ts'
-import type { Sending } from './sending.ts'
+import { idOf, type Sending } from './sending.ts'
 
 /** A text message through a gateway that takes a form or JSON over HTTP: one request a recipient. */
-export async function sendText({ id, settings, secret, recipients }: Sending, facts: Facts): Promise<string> {
+export async function sendText(sending: Sending): Promise<string> {
+  const { settings, secret, recipients, parts } = sending
+  const id = idOf(sending)
   const { url, format, toField, textField, idField, username } = MEANS_FORMS.text.parse(settings)
   const headers: Record<string, string> = {
     'content-type': format === 'json' ? 'application/json' : 'application/x-www-form-urlencoded',
@@ -18,7 +20,7 @@ export async function sendText({ id, settings, secret, recipients }: Sending, fa
               : `Basic ${Buffer.from(`${username}:${secret}`).toString('base64')}`,
         }),
   }
-  const text = shortOf(facts)
+  const text = letterOf(parts.map(({ facts }) => facts)).short
   const answers: string[] = []
   for (const to of recipients) {
     const fields = { [toField]: to, [textField]: text, ...(idField === '' ? {} : { [idField]: id }) }

@@ -50,6 +50,8 @@ export interface CallOut {
   readonly outside: 'wait' | 'leave'
   /** After a message about a trouble nothing more is told of it for so long, unless it gets worse. */
   readonly holdOffMs: number
+  /** In any minute one step sends this many mails or texts at most; when more would go out, they go in one. */
+  readonly mostAMinute: number
   readonly tellsCleared: boolean
   readonly steps: readonly Step[]
 }

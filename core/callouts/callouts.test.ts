@@ -8,11 +8,13 @@ import {
   type DutyCalendar,
   type Facts,
   type Hours,
+  howToGo,
   htmlOf,
   isWithin,
   type LastTold,
   nextWithin,
   onDuty,
+  letterOf,
   plainOf,
   shortOf,
   type Step,
@@ -234,6 +236,29 @@ Kittiwake Sound, told to the night team by mail: Everything, by mail`,
       /^New: Fan 3 stopped in petrel-07, Breakwater Hall · B04 · U18–19\. Fan speed/,
     )
   })
+  test('with others in one has what is critical first, and each with its reason and link', () => {
+    const all = [
+      { ...facts, severity: 'warning' as const, title: 'B', reason: 'because B', atMs: 1, place: null },
+      { ...facts, event: 'cleared' as const, title: 'C', reason: 'because C', atMs: 2 },
+      { ...facts, title: 'A <i>', reason: 'because A', atMs: 3, link: 'http://rack.example:8460/alerts/3' },
+    ]
+    const { subject, plain, html, short } = letterOf(all)
+    expect(subject).toBe(
+      '[Kittiwake Sound] A <i> (Breakwater Hall · B04 · U18–19), and 2 more: 2 new, 1 cleared; 1 is critical',
+    )
+    expect(plain.split('\n').filter((line) => line.includes('because'))).toEqual([
+      'because A',
+      'because B',
+      'because C',
+    ])
+    expect(plain).toContain('New, critical: A <i> (Breakwater Hall · B04 · U18–19)\nbecause A\n00:00 http')
+    expect(html).toContain('<a href="http://rack.example:8460/alerts/3"')
+    expect(html).not.toContain('<i>')
+    expect(short).toBe(
+      '2 new, 1 cleared; 1 is critical. First: A <i> (Breakwater Hall · B04 · U18–19), and 2 more. http://rack.example:8460/alerts?state=all',
+    )
+    expect(letterOf([facts]).plain).toBe(plainOf(facts))
+  })
   test('for a hook is JSON with the id of the message', () => {
     expect(documentOf('m-1', 12, facts)).toMatchObject({
       id: 'm-1',
@@ -242,6 +267,64 @@ Kittiwake Sound, told to the night team by mail: Everything, by mail`,
     })
   })
 })
+
+describe('many messages at once', () => {
+  test('five a minute go alone; of more, what waits goes in one, or in the next minute', () => {
+    const S = 1000
+    expect(howToGo(100 * S, [], 5, 5)).toEqual({ how: 'alone' })
+    expect(howToGo(100 * S, [], 6, 5)).toEqual({ how: 'together' })
+    expect(howToGo(100 * S, [99 * S, 98 * S, 97 * S], 2, 5)).toEqual({ how: 'alone' })
+    expect(howToGo(100 * S, [99 * S, 98 * S, 97 * S, 50 * S], 2, 5)).toEqual({ how: 'together' })
+    expect(howToGo(100 * S, [99 * S, 98 * S, 97 * S, 96 * S, 95 * S], 1, 5)).toEqual({
+      how: 'later',
+      atMs: 155 * S,
+    })
+    expect(howToGo(100 * S, [40 * S, 39 * S, 38 * S, 37 * S, 36 * S], 1, 5)).toEqual({ how: 'alone' })
+  })
+  test('whatever comes, no minute has more than that, all goes out, and nothing waits for longer than a minute', () => {
+    fc.assert(
+      fc.property(
+        fc.array(fc.integer({ min: 0, max: 300_000 }), { minLength: 1, maxLength: 60 }),
+        fc.integer({ min: 1, max: 6 }),
+        (arrivals, most) => {
+          const { sentMs, longestMs } = simulated(
+            [...arrivals].sort((a, b) => a - b),
+            most,
+          )
+          for (const [index, atMs] of sentMs.entries())
+            expect(sentMs[index + most] ?? -Infinity).toBeLessThanOrEqual(atMs - 60_000)
+          expect(longestMs).toBeLessThanOrEqual(60_000)
+        },
+      ),
+    )
+  })
+})
+
+/** Sends what has arrived, as the rule says, until nothing waits. `sentMs` is newest first. */
+function simulated(arrivals: readonly number[], most: number): { sentMs: number[]; longestMs: number } {
+  let left = [...arrivals]
+  const sentMs: number[] = []
+  let longestMs = 0
+  let nowMs = left[0]!
+  while (left.length > 0) {
+    const waiting = left.filter((atMs) => atMs <= nowMs)
+    if (waiting.length === 0) {
+      nowMs = left[0]!
+      continue
+    }
+    const going = howToGo(nowMs, sentMs, waiting.length, most)
+    if (going.how === 'later') {
+      expect(going.atMs).toBeGreaterThan(nowMs)
+      nowMs = going.atMs
+      continue
+    }
+    const gone = going.how === 'alone' ? 1 : waiting.length
+    longestMs = Math.max(longestMs, nowMs - waiting[0]!)
+    left = left.slice(gone)
+    sentMs.unshift(nowMs)
+  }
+  return { sentMs, longestMs }
+}
 
 const tell = (meansId: number, to: 'team' | 'duty', rest: Partial<Step> = {}): Step => ({
   after: { kind: 'span', ms: 0 },
@@ -256,6 +339,7 @@ const callOut = (steps: readonly Step[]): CallOut => ({
   hours: null,
   outside: 'wait',
   holdOffMs: 0,
+  mostAMinute: 5,
   tellsCleared: true,
   steps,
 })

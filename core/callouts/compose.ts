@@ -99,6 +99,82 @@ function cut(text: string, most: number): string {
   return `${text.slice(0, end > most / 2 ? end : most - 2)} …`
 }
 
+/** A message in the forms that mail and text messages have. */
+export interface Letter {
+  readonly subject: string
+  readonly plain: string
+  readonly html: string
+  readonly short: string
+}
+
+/** One message, or many in one: what is critical first, then what began first. @param all at least one */
+export function letterOf(all: readonly Facts[]): Letter {
+  const [first, ...others] = [...all].sort(byWeight)
+  if (first === undefined) throw new RangeError('a letter has at least one message in it')
+  if (others.length === 0)
+    return { subject: subjectOf(first), plain: plainOf(first), html: htmlOf(first), short: shortOf(first) }
+  return lettersTogether(first, [first, ...others])
+}
+
+const weightOf = ({ event, severity }: Facts): number =>
+  event === 'cleared' ? 2 : severity === 'critical' ? 0 : 1
+const byWeight = (a: Facts, b: Facts): number => weightOf(a) - weightOf(b) || a.atMs - b.atMs
+
+/** «34 new, 1 worse, 3 cleared; 5 are critical» */
+function countsOf(all: readonly Facts[]): string {
+  const counts = new Map<string, number>()
+  for (const facts of all) {
+    const word =
+      facts.event === 'opened' && facts.stillAfter !== null ? 'still there' : wordOf(facts).toLowerCase()
+    counts.set(word, (counts.get(word) ?? 0) + 1)
+  }
+  const words = [...counts].map(([word, count]) => `${count} ${word}`).join(', ')
+  const critical = all.filter((facts) => weightOf(facts) === 0).length
+  return critical === 0 ? words : `${words}; ${critical} ${critical === 1 ? 'is' : 'are'} critical`
+}
+
+function lettersTogether(first: Facts, all: readonly Facts[]): Letter {
+  const counts = countsOf(all)
+  const place = first.place === null ? '' : ` (${first.place})`
+  const head = `${first.title}${place}, and ${all.length - 1} more`
+  const link = new URL('/alerts?state=all', first.link).href
+  const subject = `[${first.site}] ${head}: ${counts}`
+  const opening = `${counts[0]?.toUpperCase()}${counts.slice(1)}. So many at once go together.`
+  const plain = [
+    opening,
+    '',
+    ...all.flatMap((facts) => [...lineTogether(facts), '']),
+    `All of them: ${link}`,
+    '',
+    footOf(first),
+  ].join('\n')
+  const rows = all
+    .map((facts) => {
+      const [title = '', reason = '', where = ''] = lineTogether(facts)
+      return `<li style="margin:0 0 12px"><a href="${escape(facts.link)}" style="color:#1b1f23;font-weight:600">${escape(title)}</a><br>${escape(reason)}<br><span style="color:#5b5f63">${escape(where.replace(` ${facts.link}`, ''))}</span></li>`
+    })
+    .join('\n')
+  const html = `<!doctype html>
+<html lang="en"><head><meta charset="utf-8"><title>${escape(subject)}</title></head>
+<body style="margin:0;padding:24px;background:#ffffff;color:#1b1f23;font:15px/1.45 sans-serif">
+<h1 style="margin:0 0 12px;font-size:20px;line-height:1.3">${escape(head)}</h1>
+<p style="margin:0 0 16px">${escape(opening)}</p>
+<ul style="margin:0;padding:0 0 0 18px;border-top:1px solid #c9ccce;padding-top:12px">${rows}</ul>
+<p style="margin:0 0 16px"><a href="${escape(link)}" style="color:#1b1f23">All of them</a></p>
+<p style="margin:16px 0 0;color:#5b5f63;font-size:13px">${escape(footOf(first))}</p>
+</body></html>
+`
+  const short = `${cut(`${counts[0]?.toUpperCase()}${counts.slice(1)}. First: ${head}.`, LONGEST_TEXT - link.length - 1)} ${link}`
+  return { subject, plain, html, short }
+}
+
+/** What, why, when and where to look, of one among many. */
+const lineTogether = (facts: Facts): [string, string, string] => [
+  `${wordOf(facts)}${facts.severity === 'critical' && facts.event !== 'cleared' ? ', critical' : ''}: ${facts.title}${facts.place === null ? '' : ` (${facts.place})`}`,
+  facts.reason,
+  `${formatClock(facts.atMs, facts.timeZone)} ${facts.link}`,
+]
+
 /** What a hook receives, as JSON. `docs/callouts.md` publishes it. */
 export const documentOf = (id: string, alertId: number | null, facts: Facts) => ({
   id,

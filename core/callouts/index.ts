@@ -14,7 +14,18 @@ export {
 export { isWithin, nextWithin } from './hours.ts'
 export { type DutyCalendar, onDuty, type Swap, type Turn, turnsBetween } from './duty.ts'
 export { type LastTold, type Telling, whenToTell } from './holdOff.ts'
-export { documentOf, type Facts, htmlOf, plainOf, shortOf, subjectOf, wordOf } from './compose.ts'
+export {
+  documentOf,
+  type Facts,
+  htmlOf,
+  type Letter,
+  letterOf,
+  plainOf,
+  shortOf,
+  subjectOf,
+  wordOf,
+} from './compose.ts'
+export { type Going, howToGo, USUAL_MOST_A_MINUTE } from './together.ts'
 export {
   afterWords,
   type CallNames,

@@ -1,4 +1,4 @@
-import type { CallOut, Step } from '#core/callouts'
+import { type CallOut, type Step, USUAL_MOST_A_MINUTE } from '#core/callouts'
 import { saveCallOut, saveMeans, savePerson, saveTeam } from '../callouts.ts'
 import type { Db } from '../connect.ts'
 import { writeWebAddress } from '../settings.ts'
@@ -14,9 +14,11 @@ export async function tellByMail(
     readonly to?: readonly string[]
     readonly username?: string
     readonly sealedSecret?: Buffer
+    readonly mostAMinute?: number
   },
 ): Promise<{ meansId: number; teamId: number; callOutId: number }> {
   const { port, team = 'night team', to = ['night@kittiwake.example'], username = '', sealedSecret } = mail
+  const { mostAMinute = USUAL_MOST_A_MINUTE } = mail
   await writeWebAddress(db, 'http://rack.example:8460/')
   const meansId = (await saveMeans(
     db,
@@ -36,9 +38,10 @@ export async function tellByMail(
   const callOutId = (await saveCallOut(
     db,
     null,
-    callOutOf([
-      { after: AT_ONCE, evenIfTaken: false, deed: { do: 'tell', meansId, to: { kind: 'team', teamId } } },
-    ]),
+    callOutOf(
+      [{ after: AT_ONCE, evenIfTaken: false, deed: { do: 'tell', meansId, to: { kind: 'team', teamId } } }],
+      { mostAMinute },
+    ),
     WHO,
   ))!
   return { meansId, teamId, callOutId }
@@ -54,6 +57,7 @@ export const callOutOf = (steps: readonly Step[], rest: Partial<CallOut> = {}): 
   hours: null,
   outside: 'wait',
   holdOffMs: 0,
+  mostAMinute: USUAL_MOST_A_MINUTE,
   tellsCleared: true,
   steps,
   ...rest,

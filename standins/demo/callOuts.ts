@@ -147,6 +147,7 @@ export async function insertDemoCallOuts(
     hours: null,
     outside: 'wait',
     holdOffMs: 5 * MINUTE_MS,
+    mostAMinute: 12,
     tellsCleared: true,
   }
   const keep = (callOut: CallOut): Promise<number | null> => saveCallOut(trx, null, callOut, WHO)

@@ -6,6 +6,8 @@ export interface SunkMail {
   readonly receivedAt: string
   readonly to: string[]
   readonly messageId: string
+  /** Of each message in it, when there are many. */
+  readonly ids: readonly string[]
   readonly subject: string
   readonly text: string
   readonly html: string
@@ -31,9 +33,11 @@ export async function startMailSink(
       stream.on('end', () => {
         const to = session.envelope.rcptTo.map((recipient) => recipient.address)
         PostalMime.parse(Buffer.concat(chunks))
-          .then(({ messageId = '', subject = '', text = '', html = '' }) => {
+          .then(({ messageId = '', subject = '', text = '', html = '', headers }) => {
             const receivedAt = new Date().toISOString()
-            const mail = { receivedAt, to, messageId, subject, text, html }
+            const listed = headers.find(({ key }) => key === 'restless-rack-messages')?.value
+            const ids = listed?.split(/\s+/) ?? []
+            const mail = { receivedAt, to, messageId, ids, subject, text, html }
             mails.push(mail)
             onMail?.(mail)
             if (mails.length > 500) mails.shift()

@@ -1,7 +1,7 @@
 <script lang="ts">
   import { untrack } from 'svelte'
   import { enhance } from '$app/forms'
-  import { type CallOut, type MeansKind, MEANS_WORDS, type Step } from '#core/callouts'
+  import { type CallOut, type MeansKind, MEANS_WORDS, type Step, USUAL_MOST_A_MINUTE } from '#core/callouts'
   import { GEAR_KINDS } from '#core/measures'
   import { writeSpan } from '#core/units'
 
@@ -218,6 +218,14 @@
           value={given === null ? '15 min' : given.holdOffMs === 0 ? '0' : writeSpan(given.holdOffMs)}
         /></label
       >
+      <label class="sub grid gap-0.5"
+        >messages a minute, at most <input
+          class="field w-20"
+          name="mostAMinute"
+          inputmode="numeric"
+          value={given?.mostAMinute ?? USUAL_MOST_A_MINUTE}
+        /></label
+      >
       <label class="flex items-center gap-1.5 pb-1.5"
         ><input type="checkbox" name="tellsCleared" checked={given?.tellsCleared ?? true} /> tell when it is over,
         too</label
@@ -225,7 +233,8 @@
     </div>
     <p class="sub">
       However often a trouble comes back within that time, it is told once, unless it gets worse; that it is
-      over is told at the end of it.
+      over is told at the end of it. When more mails or texts of a step would go out in a minute than that,
+      they go in one.
     </p>
   </section>
 

@@ -1,9 +1,19 @@
 import { test as base } from '@playwright/test'
+import { type Role, sessionOf } from './places.ts'
 
 export { expect, type Page } from '@playwright/test'
 
+/** Where the tests of this project look, or the installation of this test. */
+export const addressOf = (): string => test.info().project.use.baseURL!
+
 /** Pages are used once their own script answers: what is chosen in a form before that is set back by it. */
-export const test = base.extend({
+export const test = base.extend<{
+  /** Who has signed in; nobody when not said. */
+  role: Role | null
+}>({
+  role: [null, { option: true }],
+  storageState: async ({ role, baseURL }, use) =>
+    use(role === null ? { cookies: [], origins: [] } : sessionOf(role, baseURL!)),
   page: async ({ page }, use) => {
     const isAwake = () => page.locator('html[data-is-awake]').waitFor({ state: 'attached' })
     const [goTo, reload] = [page.goto.bind(page), page.reload.bind(page)]

@@ -1,8 +1,7 @@
 import { expect, test, type Page } from './awake.ts'
-import { sessionOf } from './places.ts'
 import { cause, endQuiets, hooks, mails, mend, texts, THREE_INTERVALS_MS } from './site.ts'
 
-test.use({ storageState: sessionOf('administer') })
+test.use({ role: 'administer' })
 test.afterEach(async () => {
   for (const gear of ['petrel-03', 'petrel-12', 'text-gateway', 'light-station']) await mend(gear)
 })

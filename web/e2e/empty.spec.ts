@@ -7,7 +7,7 @@ const GATEWAY = `http://127.0.0.1:${DEMO.port + 33}/metrics`
 const CARD = `127.0.0.1:${DEMO.port + 31}`
 
 test.describe.configure({ mode: 'serial' })
-test.use({ baseURL: EMPTY.url, storageState: { cookies: [], origins: [] } })
+test.use({ baseURL: EMPTY.url })
 
 async function signIn(page: Page): Promise<void> {
   await page.goto('/sign-in')

@@ -1,6 +1,6 @@
 import { join } from 'node:path'
 
-/** The installations that the browser looks at: the demo, and an empty one. Both started by `bin/start`. */
+/** The installations that the browser looks at: the demo twice, and an empty one. All started by `bin/start`. */
 export interface Place {
   readonly port: number
   readonly url: string
@@ -15,9 +15,14 @@ const place = (port: number, name: string): Place => ({
   folder: join(data, name),
 })
 
+/** The ports of a demo, its stand-ins' among them. */
+const PORTS = 36
+/** Where faults are waited for until they are told; minutes go by with little to do. */
 export const DEMO = place(base, 'demo')
-/** Its ports, the last of them 13 further on, lie above all of the demo's. */
-export const EMPTY = place(base + 36, 'empty')
+/** Where screens are looked at meanwhile. */
+export const SECOND_DEMO = place(base + PORTS, 'second')
+/** It takes 14 ports. */
+export const EMPTY = place(base + 2 * PORTS, 'empty')
 
 /** The demo reads at twice the usual pace here. */
 export const INTERVAL_MS = 5000
@@ -31,4 +36,5 @@ export const environmentOf = ({ folder }: Place): Record<string, string> => ({
 
 export const ROLES = { administer: 'asta', operate: 'bo', see: 'cleo' } as const
 export type Role = keyof typeof ROLES
-export const sessionOf = (role: Role): string => join(data, `${role}.json`)
+/** The file with the cookies of whoever has signed in at an installation. */
+export const sessionOf = (role: Role, url: string): string => join(data, `${new URL(url).port}-${role}.json`)

@@ -1,11 +1,10 @@
-import { expect, test } from './awake.ts'
-import { DEMO, sessionOf } from './places.ts'
+import { addressOf, expect, test } from './awake.ts'
 import { cause, mend, THREE_INTERVALS_MS } from './site.ts'
 
 const SECRETS = ['only-reads-the-demo', 'harbour-read', 'harbour-auth-demo', 'harbour-priv-demo', 'rr_demo_']
 
 test.describe('who may only see', () => {
-  test.use({ storageState: sessionOf('see') })
+  test.use({ role: 'see' })
   test.afterEach(() => mend('petrel-08'))
 
   test('cannot take an alert, by the screen or by the route', async ({ page }) => {
@@ -15,7 +14,7 @@ test.describe('who may only see', () => {
     await expect(row).toBeVisible({ timeout: THREE_INTERVALS_MS })
     await expect(page.getByRole('button', { name: 'Take' })).toHaveCount(0)
     for (let id = 1; id <= 12; id += 1) {
-      const reply = await page.request.post(`/alerts/${id}/take`, { headers: { origin: DEMO.url } })
+      const reply = await page.request.post(`/alerts/${id}/take`, { headers: { origin: addressOf() } })
       expect(reply.status()).toBe(403)
       expect(await reply.text()).toContain('needs the right to operate')
     }
@@ -26,7 +25,7 @@ test.describe('who may only see', () => {
     await page.goto('/sources')
     await expect(page.getByRole('link', { name: 'Connect' })).toHaveCount(0)
     await expect(page.getByRole('link', { name: 'Settings' })).toHaveCount(0)
-    const origin = { origin: DEMO.url }
+    const origin = { origin: addressOf() }
     const replies = await Promise.all([
       page.request.get('/sources/connect'),
       ...['?/claim', '?/refuse'].map((path) =>
@@ -48,7 +47,7 @@ test.describe('who may only see', () => {
 
 for (const role of ['see', 'administer'] as const) {
   test.describe(`who may ${role}`, () => {
-    test.use({ storageState: sessionOf(role) })
+    test.use({ role })
     test('is never sent a secret', async ({ page }) => {
       const paths = [
         '/',
@@ -77,7 +76,7 @@ test.describe('without a session', () => {
   test('pages lead to the sign-in, everything else is refused', async ({ page }) => {
     await page.goto('/rooms')
     await expect(page).toHaveURL(/\/sign-in\?to=%2Frooms/)
-    const bare = { accept: 'application/json', origin: DEMO.url }
+    const bare = { accept: 'application/json', origin: addressOf() }
     for (const path of ['/live', '/find?q=petrel', '/gear/1/curves?r=1', '/sources/__data.json']) {
       expect((await page.request.get(path, { headers: bare })).status(), path).toBe(401)
     }
@@ -93,7 +92,7 @@ test.describe('without a session', () => {
 })
 
 test.describe('a request from another page', () => {
-  test.use({ storageState: sessionOf('operate') })
+  test.use({ role: 'operate' })
   test('is refused, whoever is signed in', async ({ page }) => {
     for (const origin of ['https://elsewhere.example', 'null', '']) {
       const headers = { origin }

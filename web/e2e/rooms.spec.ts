@@ -1,8 +1,8 @@
 import { expect, type Page, test } from './awake.ts'
-import { INTERVAL_MS, sessionOf } from './places.ts'
+import { INTERVAL_MS } from './places.ts'
 import { cause, expectNoSidewaysScroll, mend } from './site.ts'
 
-test.use({ storageState: sessionOf('administer') })
+test.use({ role: 'administer' })
 
 const rack = (page: Page, name: string) => page.getByTestId('elevation').and(page.getByLabel(`Rack ${name},`))
 const inRack = (page: Page, name: string, gear: string) => rack(page, name).getByRole('link', { name: gear })

@@ -1,8 +1,7 @@
 import { expect, test } from './awake.ts'
-import { sessionOf } from './places.ts'
 import { cause, endQuiets, mend, THREE_INTERVALS_MS } from './site.ts'
 
-test.use({ storageState: sessionOf('administer') })
+test.use({ role: 'administer' })
 test.afterEach(() => mend('petrel-08'))
 
 test('a rule is written, rehearsed and saved; it raises, is quieted for maintenance, and clears', async ({

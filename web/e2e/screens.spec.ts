@@ -1,9 +1,9 @@
 import AxeBuilder from '@axe-core/playwright'
-import { expect, test } from './awake.ts'
+import { addressOf, expect, test } from './awake.ts'
 import { sessionOf } from './places.ts'
 import { cause, expectNoSidewaysScroll, mend, THREE_INTERVALS_MS } from './site.ts'
 
-test.use({ storageState: sessionOf('administer') })
+test.use({ role: 'administer' })
 
 const SCREENS = [
   '/',
@@ -42,7 +42,7 @@ const SCREENS = [
 
 test.describe('with faults to show', () => {
   test.beforeAll(async ({ browser }) => {
-    const page = await browser.newPage({ storageState: sessionOf('administer') })
+    const page = await browser.newPage({ storageState: sessionOf('administer', addressOf()) })
     await cause({ gear: 'petrel-07', fault: 'stop-fan', part: '3' })
     await cause({ gear: 'harbour-A', fault: 'lose-mains' })
     await cause({ gear: 'petrel-05', fault: 'silent' })

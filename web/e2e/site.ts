@@ -1,7 +1,8 @@
-import { expect, type Page } from './awake.ts'
-import { DEMO, INTERVAL_MS } from './places.ts'
+import { addressOf, expect, type Page } from './awake.ts'
+import { INTERVAL_MS } from './places.ts'
 
-const CONTROL = `http://127.0.0.1:${DEMO.port + 10}`
+/** Of the stand-ins of the installation that this test looks at. */
+const control = (path: string): string => `http://127.0.0.1:${Number(new URL(addressOf()).port) + 10}/${path}`
 
 /** Three intervals, and what the screen takes to gather and draw a change. */
 export const THREE_INTERVALS_MS = 3 * INTERVAL_MS + 12_000
@@ -13,12 +14,12 @@ interface Fault {
   readonly pace?: number
 }
 
-async function control(verb: 'cause' | 'mend', fault: Fault): Promise<void> {
-  const reply = await fetch(`${CONTROL}/${verb}`, { method: 'POST', body: JSON.stringify(fault) })
+async function order(verb: 'cause' | 'mend', fault: Fault): Promise<void> {
+  const reply = await fetch(control(verb), { method: 'POST', body: JSON.stringify(fault) })
   if (!reply.ok) throw new Error(await reply.text())
 }
-export const cause = (fault: Fault): Promise<void> => control('cause', fault)
-export const mend = (gear: string): Promise<void> => control('mend', { gear })
+export const cause = (fault: Fault): Promise<void> => order('cause', fault)
+export const mend = (gear: string): Promise<void> => order('mend', { gear })
 
 export interface Mail {
   readonly subject: string
@@ -28,19 +29,18 @@ export interface Mail {
 
 /** What the mail sink has received. */
 export async function mails(): Promise<Mail[]> {
-  return ((await (await fetch(`${CONTROL}/mails`)).json()) as { mails: Mail[] }).mails
+  return ((await (await fetch(control('mails'))).json()) as { mails: Mail[] }).mails
 }
 
 /** What the gateway for text messages has received. */
 export async function texts(): Promise<{ readonly to: string; readonly text: string }[]> {
-  return ((await (await fetch(`${CONTROL}/texts`)).json()) as { texts: { to: string; text: string }[] }).texts
+  return ((await (await fetch(control('texts'))).json()) as { texts: { to: string; text: string }[] }).texts
 }
 
 /** What the hooks have received. */
 export async function hooks(): Promise<{ readonly isSigned: boolean; readonly body: unknown }[]> {
-  return (
-    (await (await fetch(`${CONTROL}/hooks`)).json()) as { hooks: { isSigned: boolean; body: unknown }[] }
-  ).hooks
+  return ((await (await fetch(control('hooks'))).json()) as { hooks: { isSigned: boolean; body: unknown }[] })
+    .hooks
 }
 
 /** Waits until nothing of an earlier test is open whose headline says this. */

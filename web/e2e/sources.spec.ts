@@ -1,8 +1,7 @@
 import { expect, test } from './awake.ts'
-import { sessionOf } from './places.ts'
 import { cause, mend, THREE_INTERVALS_MS } from './site.ts'
 
-test.use({ storageState: sessionOf('operate') })
+test.use({ role: 'operate' })
 test.afterEach(async () => {
   for (const gear of ['petrel-05', 'petrel-07', 'harbour-B']) await mend(gear)
 })

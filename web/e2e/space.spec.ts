@@ -1,9 +1,8 @@
 import { expect, test } from './awake.ts'
 import { readFileSync } from 'node:fs'
-import { sessionOf } from './places.ts'
 
 test.describe('space', () => {
-  test.use({ storageState: sessionOf('administer') })
+  test.use({ role: 'administer' })
 
   test('the screen says in a sentence what the store takes, and retention says what it frees', async ({
     page,
@@ -72,7 +71,7 @@ test.describe('space', () => {
 })
 
 test.describe('who may only see', () => {
-  test.use({ storageState: sessionOf('see') })
+  test.use({ role: 'see' })
   test('can take readings out, not in, and sends nothing large anywhere', async ({ page, baseURL }) => {
     const origin = { origin: baseURL! }
     expect((await page.request.get('/readings?r=1&from=0')).ok()).toBe(true)

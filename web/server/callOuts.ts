@@ -220,6 +220,7 @@ export function parseCallOut(fields: Readonly<Record<string, string>>): Parsed<C
       hours: fields['always'] === 'own' ? hoursOf(fields) : null,
       outside: fields['outside'] === 'leave' ? 'leave' : 'wait',
       holdOffMs: spanOf(fields['holdOff'] ?? ''),
+      mostAMinute: Number(fields['mostAMinute'] || Number.NaN),
       tellsCleared: fields['tellsCleared'] === 'on',
       steps,
     }

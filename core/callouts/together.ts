@@ -1,0 +1,23 @@
+/** In any minute one step of a call-out sends this many messages at most, if its form says nothing else. */
+export const USUAL_MOST_A_MINUTE = 5
+
+const MINUTE_MS = 60_000
+
+export type Going =
+  | { readonly how: 'alone' }
+  /** All that wait go in one. */
+  | { readonly how: 'together' }
+  | { readonly how: 'later'; readonly atMs: number }
+
+/**
+ * How a message goes out while others of the same step to the same people wait beside it. In any minute at most `most` go
+ * out; each of them alone while that is enough for all, else what waits goes in one.
+ * @param sentMs when the last ones went out, the newest first; of a letter with many in it once
+ * @param waiting how many are due now, this one among them
+ */
+export function howToGo(nowMs: number, sentMs: readonly number[], waiting: number, most: number): Going {
+  const recent = sentMs.filter((atMs) => atMs > nowMs - MINUTE_MS)
+  const room = most - recent.length
+  if (room <= 0) return { how: 'later', atMs: recent[most - 1]! + MINUTE_MS }
+  return { how: waiting <= room ? 'alone' : 'together' }
+}
