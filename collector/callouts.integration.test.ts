@@ -1,20 +1,14 @@
 import { randomBytes, randomUUID } from 'node:crypto'
-import { chmodSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs'
+import { chmodSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { sql } from 'kysely'
 import { afterAll, beforeAll, beforeEach, expect, test } from 'vitest'
 import type { CallOut, Step } from '#core/callouts'
 import { clearAlert, openAlert, takeAlert } from '#db/alerts'
-import {
-  meansHealth,
-  reportCommands,
-  saveCallOut,
-  saveDuty,
-  saveMeans,
-  savePerson,
-  saveTeam,
-} from '#db/callouts'
+import { saveCallOut } from '#db/callouts'
+import { meansHealth, saveMeans } from '#db/means'
+import { saveDuty, savePerson, saveTeam } from '#db/people'
 import type { Db } from '#db/connect'
 import { seal } from '#db/secrets'
 import { AT_ONCE, callOutOf } from '#db/testing/callouts'
@@ -22,7 +16,8 @@ import { freshDatabaseWithJobs } from '#db/testing/jobs'
 import { freePort } from '../bin/house/postgres.mjs'
 import { type SunkMail, startMailSink } from '../standins/mail/sink.ts'
 import { Outside } from '../standins/outside/server.ts'
-import { commandWords, dryRun, readCommands } from './commands.ts'
+import { Allowance } from './allowance.ts'
+import { dryRun, readCommands } from './commands.ts'
 import { Teller } from './teller.ts'
 
 const MINUTE = 60_000
@@ -33,6 +28,7 @@ const commandsPath = join(folder, 'commands.json')
 let db: Db
 let drop: () => Promise<void>
 let teller: Teller
+let allowance: Allowance
 let sink: Awaited<ReturnType<typeof startMailSink>>
 let outside: Outside
 let mail = 0
@@ -83,13 +79,9 @@ beforeAll(async () => {
     ]),
   )
   chmodSync(commandsPath, 0o600)
-  const commands = readCommands(commandsPath)
-  teller = new Teller(key, 0, commands)
-  await reportCommands(
-    db,
-    'collector-1',
-    commands.map((command) => ({ name: command.name, words: commandWords(command) })),
-  )
+  allowance = new Allowance(db, commandsPath, 'collector-1')
+  await allowance.look()
+  teller = new Teller(key, 0, allowance)
 })
 afterAll(async () => {
   outside.close()
@@ -385,6 +377,27 @@ test('a dry run of a command runs nothing, and says whether it could', () => {
     isWell: false,
     words: expect.stringContaining('/no/such cannot be run (ENOENT)') as string,
   })
+})
+
+test('a list that is written anew is in force without a start, and one that cannot be read allows nothing', async () => {
+  const before = readFileSync(commandsPath, 'utf8')
+  const names = () =>
+    db
+      .selectFrom('allowedCommand')
+      .select('name')
+      .orderBy('name')
+      .execute()
+      .then((rows) => rows.map(({ name }) => name))
+  expect(await allowance.look()).toBe(false)
+  writeFileSync(commandsPath, JSON.stringify([{ name: 'other', program: '/bin/true' }]))
+  expect(await allowance.look()).toBe(true)
+  expect(await names()).toEqual(['other'])
+  writeFileSync(commandsPath, '[{ "name": ')
+  expect(await allowance.look()).toBe(true)
+  expect(await names()).toEqual([])
+  writeFileSync(commandsPath, before)
+  expect(await allowance.look()).toBe(true)
+  expect(await names()).toEqual(['fails', 'hangs', 'note'])
 })
 
 test('a command that no collector allows is not run, and says so', async () => {

@@ -7,7 +7,6 @@ import { z } from 'zod'
 import type { MeasureKey } from '#core/measures'
 import { thin } from '#core/sources'
 import type { Findings } from '#core/topology'
-import { reportCommands } from '#db/callouts'
 import { connect, type Db, isServerAway, openPool } from '#db/connect'
 import { ownWorker, releaseJobs } from '#db/leases'
 import { listen } from '#db/live'
@@ -23,10 +22,10 @@ import { scrape } from '#protocols/openmetrics'
 import { reachability } from '#protocols/reachability'
 import { redfish } from '#protocols/redfish'
 import { snmpAgent, snmpTarget, type TrapUser } from '#protocols/snmp'
+import { Allowance } from './allowance.ts'
 import { Blindness } from './blindness.ts'
 import { Causes } from './causes.ts'
 import { Checks } from './checks.ts'
-import { type AllowedCommand, commandWords, readCommands } from './commands.ts'
 import { Counts } from './counts.ts'
 import { Delivery, type Taken } from './delivery.ts'
 import { startHousekeeper } from './housekeeper.ts'
@@ -52,6 +51,8 @@ const DRIVERS: ReadonlyMap<string, Driver> = new Map(
 )
 const SPOOL_LIMIT_BYTES = 2 * 1024 ** 3
 const messageJob = z.object({ id: z.string() })
+/** Rules look for so long at the series they know, while new ones come. */
+const NEW_SERIES_MS = 5000
 /** A collector that was not seen for so long is dead; its jobs are given to others. */
 const DEAD_MS = 8000
 
@@ -79,15 +80,9 @@ export async function startCollector(options: CollectorOptions): Promise<{ close
     }),
   )
   const key = openKeyFile(join(options.dataFolder, 'secret.key'))
-  const commands = allowedHere(join(options.dataFolder, 'commands.json'))
-  await waitForDatabase(() =>
-    reportCommands(
-      db,
-      options.name,
-      commands.map((command) => ({ name: command.name, words: commandWords(command) })),
-    ),
-  )
-  const teller = new Teller(key, undefined, commands)
+  const allowance = new Allowance(db, join(options.dataFolder, 'commands.json'), options.name)
+  await waitForDatabase(() => allowance.look().then(() => undefined))
+  const teller = new Teller(key, undefined, allowance)
   const judgement = new Judgement(db, teller)
   const spool = new Spool<Taken>(join(options.dataFolder, spoolFolder(options.name)), SPOOL_LIMIT_BYTES)
   await spool.open()
@@ -220,6 +215,16 @@ export async function startCollector(options: CollectorOptions): Promise<{ close
     while (await one());
   }
 
+  /** What rules are on has changed: the rules, where gear is, or what is compared with it. */
+  const judgeAnew = (): void => {
+    clearTimeout(newSeries)
+    newSeries = undefined
+    judgement.refresh()
+    textRules.refresh()
+    counts.refresh()
+    causes.refresh()
+  }
+  let newSeries: NodeJS.Timeout | undefined
   const live = listen(
     options.databaseUrl,
     (event) => {
@@ -228,12 +233,9 @@ export async function startCollector(options: CollectorOptions): Promise<{ close
         delivery.forget(event.sourceId)
         judgement.forget(event.sourceId)
       }
-      if (event.topic === 'rules' || event.topic === 'places') {
-        judgement.refresh()
-        textRules.refresh()
-        counts.refresh()
-        causes.refresh()
-      }
+      if (event.topic === 'rules' || event.topic === 'places') judgeAnew()
+      // At a first start every source brings its own, one after the other.
+      if (event.topic === 'series') newSeries ??= setTimeout(judgeAnew, NEW_SERIES_MS)
       if (event.topic === 'checks' || event.topic === 'rehearsals') lookForChecks()
       if (event.topic === 'check') scheduler.checkNow(event.sourceId)
     },
@@ -269,6 +271,9 @@ export async function startCollector(options: CollectorOptions): Promise<{ close
     every(5000, () => checks.look()),
     every(5000, () => recognitions.look()),
     every(5000, () => rehearsals.look()),
+    every(5000, async () => {
+      if (await allowance.look()) await doer.again()
+    }),
     every(1000, bringIn),
     every(10_000, () => ownHealth.look(Date.now())),
     every(1000, () => ownHealth.beat(Date.now())),
@@ -282,22 +287,26 @@ export async function startCollector(options: CollectorOptions): Promise<{ close
   })
   const send: TaskList[string] = async (payload, helpers) =>
     teller.send(db, messageJob.parse(payload).id, helpers)
-  const runner = keepRunning(() =>
+  const work = (taskList: TaskList, concurrency: number) =>
     run({
       pgPool: pool,
-      // Three means that do not answer leave nobody else waiting.
-      concurrency: 16,
+      concurrency,
       noHandleSignals: true,
       pollInterval: 1000,
       parsedCronItems: [],
       events,
-      taskList: {
-        tell: send,
-        // Of messages that were written before there were call-outs.
-        mail: send,
-        ...Object.fromEntries(commands.map(({ name }) => [commandTask(name), send])),
-      },
-    }),
+      taskList,
+    })
+  // Three means that do not answer leave nobody else waiting. `mail` is what was written before there were call-outs.
+  const sender = keepRunning(() => work({ tell: send, mail: send }, 12))
+  const doer = keepRunning(() =>
+    // A queue wants one task at least; no command is without a name.
+    work(
+      Object.fromEntries(
+        ['', ...allowance.list.map(({ name }) => name)].map((name) => [commandTask(name), send]),
+      ),
+      4,
+    ),
   )
   const housekeeper = startHousekeeper({ databaseUrl: options.databaseUrl, dataFolder: options.dataFolder })
   log.info({ sources: sources.length, receiverPort: options.receiverPort }, 'the collector is at work')
@@ -305,6 +314,7 @@ export async function startCollector(options: CollectorOptions): Promise<{ close
   return {
     async close() {
       for (const tick of ticks) tick.stop()
+      clearTimeout(newSeries)
       for (const ear of ears ?? []) ear?.close()
       await texts.close()
       receiver.close()
@@ -313,20 +323,10 @@ export async function startCollector(options: CollectorOptions): Promise<{ close
       await leases.close()
       await delivery.close()
       await spool.close()
-      await Promise.all([runner.stop(), housekeeper.close()])
+      await Promise.all([sender.stop(), doer.stop(), housekeeper.close()])
       await live.close()
       await db.destroy()
     },
-  }
-}
-
-/** A list that cannot be read allows nothing, and says why. */
-function allowedHere(path: string): readonly AllowedCommand[] {
-  try {
-    return readCommands(path)
-  } catch (error) {
-    log.error({ reason: String(error) }, 'no command is allowed: the list of them cannot be used')
-    return []
   }
 }
 

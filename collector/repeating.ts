@@ -22,7 +22,7 @@ export function every(pauseMs: number, work: () => Promise<void>): { stop(): voi
 }
 
 /** Runs the job queue, and starts it again should it end because the database went away. */
-export function keepRunning(start: () => Promise<Runner>): { stop(): Promise<void> } {
+export function keepRunning(start: () => Promise<Runner>): { again(): Promise<void>; stop(): Promise<void> } {
   let runner: Runner | null = null
   let stopped = false
   const loop = async (): Promise<void> => {
@@ -37,10 +37,15 @@ export function keepRunning(start: () => Promise<Runner>): { stop(): Promise<voi
     }
   }
   void loop()
+  const end = async (): Promise<void> => {
+    await runner?.stop().catch(() => undefined)
+  }
   return {
+    /** Begins anew once what is under way is done. */
+    again: end,
     async stop() {
       stopped = true
-      await runner?.stop().catch(() => undefined)
+      await end()
     },
   }
 }

@@ -21,7 +21,9 @@ import {
 import { scopeCovers, type Severity } from '#core/rules'
 import { formatClock, formatElapsed, writeSpan } from '#core/units'
 import { recordEvent } from '#db/alerts'
-import { type CallOutRow, callNames, listCallOuts, listCommands, listPeople, listTeams } from '#db/callouts'
+import { type CallOutRow, listCallOuts } from '#db/callouts'
+import { listCommands } from '#db/commands'
+import { listPeople, listTeams } from '#db/people'
 import type { Db } from '#db/connect'
 import { announce } from '#db/live'
 import { quietFromTheStart } from '#db/quiet'
@@ -29,6 +31,7 @@ import { type SecretKey, unseal } from '#db/secrets'
 import { readSite, readWebAddress } from '#db/settings'
 import { listGearScopes } from '#db/subjects'
 import {
+  callNames,
   goesTogether,
   hurryMeans,
   insertMessage,
@@ -78,7 +81,7 @@ export class Teller {
     private readonly key: SecretKey,
     /** What is told waits for so long, for its cause may come after it. */
     private readonly settleMs = SETTLE_MS,
-    private readonly commands: readonly AllowedCommand[] = [],
+    private readonly allowed: { readonly list: readonly AllowedCommand[] } = { list: [] },
   ) {}
 
   async tell(trx: Db, news: News): Promise<void> {
@@ -277,7 +280,7 @@ export class Teller {
     const { message, facts } = letter[0]!
     const target = message.target ?? {}
     if (message.deed === 'command') {
-      const command = this.commands.find(({ name }) => name === target.command)
+      const command = this.allowed.list.find(({ name }) => name === target.command)
       if (command === undefined)
         return {
           isWell: false,

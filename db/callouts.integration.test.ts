@@ -1,19 +1,17 @@
 import { sql } from 'kysely'
 import { afterAll, beforeAll, expect, test } from 'vitest'
+import { listCallOuts, saveCallOut } from './callouts.ts'
+import { deleteMeans, listMeans } from './means.ts'
 import {
-  deleteMeans,
   deletePerson,
   deleteTeam,
-  listCallOuts,
-  listMeans,
   listPeople,
   listTeams,
   personForm,
-  saveCallOut,
   saveDuty,
   savePerson,
   saveTeam,
-} from './callouts.ts'
+} from './people.ts'
 import type { Db } from './connect.ts'
 import * as callouts from './migrations/015-callouts.ts'
 import { readWebAddress } from './settings.ts'

@@ -3,6 +3,7 @@ import type { Findings, GearFinding } from '#core/topology'
 import { factChanges, type Identity, isContradicted, partChanges, usableIdentities } from '#core/topology'
 import { recordGearChanges } from './changes.ts'
 import type { Db } from './connect.ts'
+import { announce } from './live.ts'
 import { watchedOf } from './items.ts'
 import { storeLinks } from './links.ts'
 import { insertMoments, layoutFor, type Stored } from './readings.ts'
@@ -116,21 +117,25 @@ async function place(trx: Db, sourceId: number, all: Findings, shape: string): P
     part: (key, part) => (part === null ? null : (partIds.get(`${key}\n${part}`) ?? null)),
   })
   const seriesIds: number[] = []
+  let bringsNew = false
   for (const { gear, part, measure } of findings.readings) {
     const gearId = gearIds.get(gear)
     if (gearId === undefined)
       throw new Error(`a reading of ${measure} names gear ${gear}, which was not found with it`)
     const partId = part === null ? null : (partIds.get(`${gear}\n${part}`) ?? null)
-    const { id } = await trx
+    const { id, isNew } = await trx
       .insertInto('series')
       .values({ sourceId, gearId, partId, measure })
       .onConflict((conflict) =>
         conflict.columns(['sourceId', 'gearId', 'partId', 'measure']).doUpdateSet({ measure }),
       )
-      .returning('id')
+      // A row that this statement has inserted was locked by no other.
+      .returning(['id', sql<boolean>`xmax = 0`.as('isNew')])
       .executeTakeFirstOrThrow()
     seriesIds.push(id)
+    bringsNew ||= isNew
   }
+  if (bringsNew) await announce(trx, { topic: 'series' })
   return {
     shape,
     gearShape: gearShapeOf(all),

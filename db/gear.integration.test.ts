@@ -4,6 +4,7 @@ import { find } from './find.ts'
 import { storeFindings } from './findings.ts'
 import { findGear, listGear, listParts } from './gear.ts'
 import { listLinks } from './links.ts'
+import { announce, type LiveEvent, listen } from './live.ts'
 import { insertRack, insertRoom, placeGearInRack } from './places.ts'
 import { ensurePartitions } from './readings.ts'
 import { insertSource } from './sources.ts'
@@ -13,10 +14,11 @@ import { serverFindings } from './testing/findings.ts'
 const NOW = Date.UTC(2026, 10, 24, 12)
 const UUID = '6f1c2a4e-0b7d-4c55-9e10-000000000719'
 let db: Db
+let url: string
 let drop: () => Promise<void>
 
 beforeAll(async () => {
-  ;({ db, drop } = await freshDatabase())
+  ;({ db, url, drop } = await freshDatabase())
   await ensurePartitions(db, NOW, NOW)
 })
 afterAll(() => drop())
@@ -37,6 +39,32 @@ const source = (name: string): Promise<number> =>
   })
 const see = (sourceId: number, rest: Parameters<typeof serverFindings>[0], atMs = NOW) =>
   storeFindings(db, { sourceId, atMs, findings: serverFindings(rest) }, null)
+
+test('that a source has brought something new is announced, once', async () => {
+  const heard: LiveEvent[] = []
+  const live = listen(
+    url,
+    (event) => heard.push(event),
+    () => undefined,
+  )
+  const news = () => heard.filter(({ topic }) => topic === 'series').length
+  const controller = await source('controller')
+  const [fewer, more] = [{ name: 'petrel-01' }, { name: 'petrel-02' }]
+  await expect
+    .poll(async () => {
+      await announce(db, { topic: 'alerts' })
+      return heard.length
+    })
+    .toBeGreaterThan(0)
+  await see(controller, fewer)
+  await expect.poll(news).toBe(1)
+  await see(controller, fewer, NOW + 10_000)
+  await see(controller, more, NOW + 20_000)
+  await expect.poll(news).toBe(1)
+  await see(await source('another'), { key: '/another', name: 'petrel-03' }, NOW + 20_000)
+  await expect.poll(news).toBe(2)
+  await live.close()
+})
 
 describe('the same box is one gear', () => {
   test('seen by its controller and by its hypervisor', async () => {

@@ -11,6 +11,7 @@ const liveEvent = z.discriminatedUnion('topic', [
   z.object({ topic: z.literal('alerts') }),
   z.object({ topic: z.literal('check'), sourceId: z.number() }),
   z.object({ topic: z.literal('items'), sourceId: z.number() }),
+  z.object({ topic: z.literal('series') }),
   z.object({ topic: z.literal('checks'), id: z.string() }),
   z.object({ topic: z.literal('past') }),
   z.object({ topic: z.literal('places') }),
@@ -21,7 +22,8 @@ const liveEvent = z.discriminatedUnion('topic', [
   z.object({ topic: z.literal('texts'), sourceId: z.number() }),
 ])
 /** Something changed that an open screen may show, or (`check`) somebody wants a source read at
- * once, (`items`) what is watched of a source has changed, (`checks`) a check is asked for or has come further, (`texts`) a device said something,
+ * once, (`items`) what is watched of a source has changed, (`series`) a source has
+ * brought series that were not there, (`checks`) a check is asked for or has come further, (`texts`) a device said something,
  * (`past`) more of the demo's past is there, (`places`) somebody has moved, linked or grouped gear,
  * (`rules`) a rule is changed, (`quiet`) something is quieted or accepted, or no longer, (`callouts`) a call-out, its people or its
  * means are changed, or a test of one has come further, (`rehearsals`) one is

@@ -1,8 +1,10 @@
 import { sql } from 'kysely'
-import type { Facts, LastTold, TellEvent } from '#core/callouts'
+import type { CallNames, Facts, LastTold, TellEvent } from '#core/callouts'
 import type { Severity } from '#core/rules'
 import { placeLabel } from '#core/topology'
 import type { Db } from './connect.ts'
+import { listMeans } from './means.ts'
+import { listTeams } from './people.ts'
 import type { MessageTarget } from './schema.ts'
 
 /** An alert as far as telling asks. */
@@ -312,4 +314,18 @@ export async function isOpen(db: Db, ruleKey: string, subject: string): Promise<
     .where('clearedAt', 'is', null)
     .executeTakeFirst()
   return row !== undefined
+}
+
+/** Names of what call-outs point to. */
+export async function callNames(db: Db): Promise<CallNames> {
+  const [means, teams, gear] = await Promise.all([
+    listMeans(db),
+    listTeams(db),
+    db.selectFrom('gear').select(['id', 'name']).where('mergedInto', 'is', null).execute(),
+  ])
+  return {
+    means: new Map(means.map(({ id: meansId, name, kind }) => [meansId, { name, kind }])),
+    teams: new Map(teams.map(({ id: teamId, name }) => [teamId, name])),
+    gear: new Map(gear.map(({ id: gearId, name }) => [gearId, name])),
+  }
 }

@@ -1,5 +1,5 @@
 import { documentOf } from '#core/callouts'
-import { MEANS_FORMS } from '#db/callouts'
+import { MEANS_FORMS } from '#db/means'
 import { post } from './http.ts'
 import type { Sending } from './sending.ts'
 import { signedHeaders } from '#protocols/hook'

@@ -1,6 +1,6 @@
 import nodemailer from 'nodemailer'
 import { letterOf } from '#core/callouts'
-import { MEANS_FORMS } from '#db/callouts'
+import { MEANS_FORMS } from '#db/means'
 import { idOf, type Sending } from './sending.ts'
 
 const CONNECT_MS = 10_000

@@ -1,5 +1,5 @@
 import { letterOf } from '#core/callouts'
-import { MEANS_FORMS } from '#db/callouts'
+import { MEANS_FORMS } from '#db/means'
 import { post } from './http.ts'
 import { idOf, type Sending } from './sending.ts'
 

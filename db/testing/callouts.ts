@@ -1,5 +1,7 @@
 import { type CallOut, type Step, USUAL_MOST_A_MINUTE } from '#core/callouts'
-import { saveCallOut, saveMeans, savePerson, saveTeam } from '../callouts.ts'
+import { saveCallOut } from '../callouts.ts'
+import { saveMeans } from '../means.ts'
+import { savePerson, saveTeam } from '../people.ts'
 import type { Db } from '../connect.ts'
 import { writeWebAddress } from '../settings.ts'
 

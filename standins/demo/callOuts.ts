@@ -1,5 +1,7 @@
 import type { CallOut, Step } from '#core/callouts'
-import { saveCallOut, saveDuty, saveMeans, savePerson, saveTeam } from '#db/callouts'
+import { saveCallOut } from '#db/callouts'
+import { saveMeans } from '#db/means'
+import { saveDuty, savePerson, saveTeam } from '#db/people'
 import type { Db } from '#db/connect'
 import { seal, type SecretKey } from '#db/secrets'
 import { writeWebAddress } from '#db/settings'

@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto'
 import { fail } from '@sveltejs/kit'
 import { type Facts, plainOf, subjectOf } from '#core/callouts'
-import { MEANS_FORMS, saveMeans } from '#db/callouts'
+import { MEANS_FORMS, saveMeans } from '#db/means'
 import type { Db } from '#db/connect'
 import { announce } from '#db/live'
 import { seal, type SecretKey } from '#db/secrets'

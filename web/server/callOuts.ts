@@ -17,20 +17,12 @@ import {
 } from '#core/callouts'
 import type { Where } from '#core/rules'
 import { AmountError, formatElapsed, parseSpan, writeSpan } from '#core/units'
-import {
-  callNames,
-  callOutForm,
-  type CallOutRow,
-  listCallOuts,
-  listCommands,
-  listMeans,
-  listMessages,
-  listPeople,
-  listTeams,
-  meansHealth,
-  type Person,
-  type Team,
-} from '#db/callouts'
+import { callOutForm, type CallOutRow, listCallOuts } from '#db/callouts'
+import { listCommands } from '#db/commands'
+import { listMeans, meansHealth } from '#db/means'
+import { listMessages } from '#db/messages'
+import { listPeople, listTeams, type Person, type Team } from '#db/people'
+import { callNames } from '#db/telling'
 import type { Db } from '#db/connect'
 import { readSite } from '#db/settings'
 import { firstProblem } from './forms.ts'

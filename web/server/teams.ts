@@ -1,6 +1,6 @@
 import { type DutyCalendar, onDuty, turnsBetween } from '#core/callouts'
 import { instantOf } from '#core/units'
-import type { Person, Team } from '#db/callouts'
+import type { Person, Team } from '#db/people'
 
 const DAY_MS = 86_400_000
 const SHOWN_DAYS = 21

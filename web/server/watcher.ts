@@ -1,5 +1,5 @@
 import { feedsOfParts, type AlarmPart, lossesOf, lossSentence } from '#core/watch'
-import { listMeans } from '#db/callouts'
+import { listMeans } from '#db/means'
 import { listCauseGraph } from '#db/causes'
 import type { Db } from '#db/connect'
 import { listCollectors, listHeartbeats, missedBeats, readAlarm } from '#db/watcher'

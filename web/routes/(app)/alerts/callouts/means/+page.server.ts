@@ -1,5 +1,7 @@
 import { fail, redirect } from '@sveltejs/kit'
-import { deleteMeans, listCommands, listMeans, listPeople, meansHealth } from '#db/callouts'
+import { listCommands } from '#db/commands'
+import { deleteMeans, listMeans, meansHealth } from '#db/means'
+import { listPeople } from '#db/people'
 import { keepMeans, testMeans, testOutcome } from '$lib/server/callOutActions'
 import { installation } from '$lib/server/installation'
 import { textFields } from '$lib/server/ruleActions'

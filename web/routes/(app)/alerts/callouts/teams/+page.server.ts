@@ -8,7 +8,7 @@ import {
   saveDuty,
   savePerson,
   saveTeam,
-} from '#db/callouts'
+} from '#db/people'
 import { readSite } from '#db/settings'
 import { firstProblem } from '$lib/server/forms'
 import { installation } from '$lib/server/installation'
