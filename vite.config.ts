@@ -5,12 +5,7 @@ import { defineConfig } from 'vitest/config'
 const rooms = '{core,protocols,db,standins,collector,web,bench,bin}'
 
 /** They wait for most of their time, one for a minute without a database, and run beside the others. */
-const KILLED = [
-  'collector/crash.integration.test.ts',
-  'collector/leases.integration.test.ts',
-  'standins/demo/past.integration.test.ts',
-]
-const STORM = ['collector/storm.integration.test.ts']
+const KILLED = ['collector/crash.integration.test.ts', 'collector/storm.integration.test.ts']
 
 /** A machine that has little time for us now makes a test late, not wrong. */
 const PATIENT = { testTimeout: 180_000, hookTimeout: 180_000 }
@@ -36,26 +31,24 @@ export default defineConfig({
         test: {
           name: 'integration',
           include: [`${rooms}/**/*.integration.test.ts`],
-          exclude: [...KILLED, ...STORM],
+          exclude: KILLED,
           globalSetup: ['db/testing/cluster.ts'],
           fileParallelism: false,
           ...PATIENT,
           ...AGAIN,
         },
       },
-      ...[
-        { name: 'killed', include: KILLED },
-        { name: 'storm', include: STORM },
-      ].map((project) => ({
-        extends: true as const,
+      {
+        extends: true,
         test: {
-          ...project,
+          name: 'killed',
+          include: KILLED,
           globalSetup: ['db/testing/cluster.ts'],
           fileParallelism: false,
           ...PATIENT,
           ...AGAIN,
         },
-      })),
+      },
     ],
   },
 })
