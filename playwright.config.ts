@@ -42,7 +42,8 @@ export default defineConfig({
       workers: 1,
       use: { baseURL: SECOND_DEMO.url },
     },
-    { name: 'empty', testMatch: 'empty.spec.ts', workers: 1 },
+    // It needs no session; projects that wait for none would be waited for by all others.
+    { name: 'empty', dependencies: ['sign-in'], testMatch: 'empty.spec.ts', workers: 1 },
   ],
   webServer: [server(DEMO, ''), server(SECOND_DEMO, ''), server(EMPTY, '--no-demo')],
 })
