@@ -1,10 +1,6 @@
 /* eslint-disable svelte/prefer-svelte-reactivity -- these sets are gathered and emptied; no screen shows them */
 import { getContext, setContext } from 'svelte'
-
-export interface Change {
-  readonly topics: readonly string[]
-  readonly sourceIds: readonly number[]
-}
+import { type Change, openStream } from './stream'
 
 const LEAST_PAUSE_MS = 1500
 
@@ -15,6 +11,8 @@ const LEAST_PAUSE_MS = 1500
 export class Live {
   nowMs = $state(0)
   isConnected = $state(true)
+  /** Since when the database has been away; what is shown is as of then. */
+  awaySinceMs = $state<number | null>(null)
   #offsetMs = 0
   readonly #listeners = new Set<(change: Change) => void>()
 
@@ -38,17 +36,9 @@ export class Live {
     const ticking = setInterval(() => {
       this.nowMs = Date.now() + this.#offsetMs
     }, 1000)
-    const stream = new EventSource('/live')
     const waiting = { topics: new Set<string>(), sourceIds: new Set<number>() }
     let timer: ReturnType<typeof setTimeout> | undefined
-    stream.addEventListener('open', () => {
-      this.isConnected = true
-    })
-    stream.addEventListener('error', () => {
-      this.isConnected = false
-    })
-    stream.addEventListener('change', (event: MessageEvent<string>) => {
-      const change = JSON.parse(event.data) as Change
+    const gather = (change: Change): void => {
       change.topics.forEach((topic) => waiting.topics.add(topic))
       change.sourceIds.forEach((id) => waiting.sourceIds.add(id))
       timer ??= setTimeout(() => {
@@ -58,11 +48,15 @@ export class Live {
         waiting.sourceIds.clear()
         for (const listener of this.#listeners) listener(told)
       }, LEAST_PAUSE_MS)
+    }
+    const close = openStream((said) => {
+      if (said.kind === 'connected') this.isConnected = said.is
+      else gather(said.change)
     })
     return () => {
       clearInterval(ticking)
       clearTimeout(timer)
-      stream.close()
+      close()
     }
   }
 }
