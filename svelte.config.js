@@ -10,6 +10,7 @@ export default {
       routes: 'web/routes',
       lib: 'web',
       appTemplate: 'web/app.html',
+      errorTemplate: 'web/error.html',
       assets: 'web/static',
       hooks: { server: 'web/hooks.server' },
     },

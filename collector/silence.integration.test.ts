@@ -1,5 +1,6 @@
 import { randomBytes } from 'node:crypto'
-import { afterAll, beforeAll, expect, test } from 'vitest'
+import pg from 'pg'
+import { afterAll, beforeAll, expect, inject, test } from 'vitest'
 import type { Db } from '#db/connect'
 import { insertSource, recordFailure, recordHeard } from '#db/sources'
 import { listSurveys } from '#db/space'
@@ -9,10 +10,11 @@ import { Silence } from './silence.ts'
 import { Teller } from './teller.ts'
 
 let db: Db
+let url: string
 let drop: () => Promise<void>
 const teller = new Teller(randomBytes(32))
 beforeAll(async () => {
-  ;({ db, drop } = await freshDatabaseWithJobs())
+  ;({ db, url, drop } = await freshDatabaseWithJobs())
 })
 afterAll(() => drop())
 
@@ -60,13 +62,41 @@ test('a source is silent after three intervals, with its last failure as the rea
   expect((await alertsOf(sourceId))[0]?.clearedReason).toMatch(/^Heard again after/)
 })
 
+test('a database that was away makes nothing silent: what was heard meanwhile is on disk still', async () => {
+  const sourceId = await insertSource(db, {
+    name: 'petrel-06 controller',
+    protocol: 'redfish',
+    address: 'https://127.0.0.2',
+    settings: {},
+    intervalSeconds: 10,
+    credentialId: null,
+    token: null,
+  })
+  const start = Date.now() + 1000
+  const silence = new Silence(db, teller, start)
+  await recordHeard(db, [{ sourceId, at: new Date(start), durationMs: 20 }])
+  await silence.look(start + 1000)
+  const name = new URL(url).pathname.slice(1)
+  const root = new pg.Client({ connectionString: inject('databaseUrl') })
+  await root.connect()
+  await root.query(`alter database ${name} allow_connections false`)
+  await root.query(`select pg_terminate_backend(pid) from pg_stat_activity where datname = '${name}'`)
+  await expect(silence.look(start + 20_000)).rejects.toThrow()
+  await root.query(`alter database ${name} allow_connections true`)
+  await root.end()
+  await silence.look(start + 60_000)
+  expect(await alertsOf(sourceId)).toEqual([])
+  await silence.look(start + 91_000)
+  expect(await alertsOf(sourceId)).toHaveLength(1)
+})
+
 test('of several times that a source was heard the newest stands, and its failure is wiped', async () => {
-  const row = await db.selectFrom('source').selectAll().executeTakeFirstOrThrow()
+  const row = await db.selectFrom('source').selectAll().orderBy('id').executeTakeFirstOrThrow()
   const at = (second: number) => new Date(row.lastHeardAt!.getTime() + second * 1000)
   const both = [5, 3].map((second) => ({ sourceId: row.id, at: at(second), durationMs: second }))
   await recordHeard(db, both)
   await recordHeard(db, [{ sourceId: row.id, at: at(1), durationMs: 1 }])
-  const now = await db.selectFrom('source').selectAll().executeTakeFirstOrThrow()
+  const now = await db.selectFrom('source').selectAll().orderBy('id').executeTakeFirstOrThrow()
   expect([now.lastHeardAt, now.lastDurationMs, now.failure, now.failures]).toEqual([at(5), 5, null, 0])
 })
 

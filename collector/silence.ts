@@ -10,14 +10,16 @@ import { type GearScope, listGearScopes } from '#db/subjects'
 import type { Teller } from './teller.ts'
 
 /**
- * Looks at every source for silence. A source is given its whole three intervals after the collector's own start:
- * what was not heard while nobody listened says nothing about the source.
+ * Looks at every source for silence. A source is given its whole three intervals after the collector's own start, and
+ * after the database was away: what was not heard while nobody listened, or is on disk still, says nothing about it.
  */
 export class Silence {
+  #isBlind = false
+
   constructor(
     private readonly db: Db,
     private readonly teller: Teller,
-    private readonly startedAtMs: number,
+    private startedAtMs: number,
   ) {}
 
   async look(nowMs: number): Promise<void> {
@@ -25,7 +27,12 @@ export class Silence {
       this.#rules(),
       listSources(this.db),
       openSourceAlerts(this.db),
-    ])
+    ]).catch((error: unknown) => {
+      this.#isBlind = true
+      throw error
+    })
+    if (this.#isBlind) this.startedAtMs = nowMs
+    this.#isBlind = false
     const at = new Date(nowMs)
     for (const source of sources) {
       const rule = ruleOf(source.id)

@@ -57,6 +57,7 @@ export const within = <T>(db: Db, work: (trx: Db) => Promise<T>): Promise<T> =>
 /** Whether an error says that the server is away or going, as opposed to that a statement is wrong. */
 export function isServerAway(error: unknown): boolean {
   if (!(error instanceof Error)) return false
+  if (isServerAway(error.cause)) return true
   const code = 'code' in error && typeof error.code === 'string' ? error.code : ''
   // 57P0x: the server is stopped or starting; 08xxx: connection exceptions; 53xxx: out of disk, memory or connections.
   if (/^(57P0\d|08...|53...)$/.test(code)) return true

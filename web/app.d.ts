@@ -7,6 +7,8 @@ declare global {
     }
     interface Error {
       message: string
+      /** The database does not answer, and may again. */
+      isAway?: boolean
     }
   }
 }

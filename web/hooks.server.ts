@@ -63,7 +63,7 @@ const refuse = (status: number, message: string): Response =>
 /** What a person reads when something breaks: never a stack, never a secret. */
 export const handleError: HandleServerError = ({ error: thrown, status, message }) => {
   if (isServerAway(thrown))
-    return { message: 'The database is away. Readings are kept by the collector meanwhile.' }
+    return { message: 'The database is away. Readings are kept by the collector meanwhile.', isAway: true }
   if (status === 500) console.error(thrown)
   return {
     message: status === 500 ? 'Something went wrong here. The log of the web process says what.' : message,

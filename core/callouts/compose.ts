@@ -130,7 +130,9 @@ function countsOf(all: readonly Facts[]): string {
   }
   const words = [...counts].map(([word, count]) => `${count} ${word}`).join(', ')
   const critical = all.filter((facts) => weightOf(facts) === 0).length
-  return critical === 0 ? words : `${words}; ${critical} ${critical === 1 ? 'is' : 'are'} critical`
+  if (critical === 0) return words
+  if (critical === all.length) return `${words}, all critical`
+  return `${words}; ${critical} ${critical === 1 ? 'is' : 'are'} critical`
 }
 
 function lettersTogether(first: Facts, all: readonly Facts[]): Letter {

@@ -13,6 +13,13 @@ export async function post(path: string): Promise<Done> {
   return { kind: 'refused', message: body?.message ?? `The server answered ${reply.status}.` }
 }
 
+/** Whether the server could gather a page now. */
+export const isReady = (): Promise<boolean> =>
+  fetch('/readyz', { cache: 'no-store' }).then(
+    ({ ok }) => ok,
+    () => false,
+  )
+
 export const takeAlert = (id: number): Promise<Done> => post(`/alerts/${id}/take`)
 export const checkSource = (id: number): Promise<Done> => post(`/sources/${id}/check`)
 

@@ -1,6 +1,6 @@
 <script lang="ts">
   import { untrack } from 'svelte'
-  import { enhance } from '$app/forms'
+  import { enhance } from '$lib/client/forms'
   import Fold from './Fold.svelte'
   import SecretFields from './SecretFields.svelte'
 

@@ -1,9 +1,9 @@
 <script lang="ts">
   import { untrack } from 'svelte'
-  import { enhance } from '$app/forms'
   import { type CallOut, type MeansKind, MEANS_WORDS, type Step, USUAL_MOST_A_MINUTE } from '#core/callouts'
   import { GEAR_KINDS } from '#core/measures'
   import { writeSpan } from '#core/units'
+  import { enhance } from '$lib/client/forms'
 
   interface Option {
     readonly id: number
@@ -253,7 +253,9 @@
             >then <select class="field w-60" name="does-{index}" bind:value={step.does}>
               <option value="">choose</option>
               {#each means as each (each.id)}<option value="means {each.id}"
-                  >{each.name} ({MEANS_WORDS[each.kind]})</option
+                  >{each.name}{each.name.toLowerCase() === MEANS_WORDS[each.kind]
+                    ? ''
+                    : ` (${MEANS_WORDS[each.kind]})`}</option
                 >{/each}
               <option value="command">run an allowed command</option>
               <option value="stop">ask a gear to stop</option>

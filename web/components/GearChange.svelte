@@ -1,8 +1,8 @@
 <script lang="ts">
   import { untrack } from 'svelte'
-  import { enhance } from '$app/forms'
   import { GEAR_KINDS, type GearKind } from '#core/measures'
   import { formatMoment } from '#core/units'
+  import { enhance } from '$lib/client/forms'
   import Fold from './Fold.svelte'
 
   /** What people may say of a gear: name, tags, place; and that it is one with another, or two. */

@@ -1,8 +1,8 @@
 <script lang="ts">
-  import { enhance } from '$app/forms'
   import { changeSentence } from '#core/topology'
   import { formatMoment } from '#core/units'
   import type { GearChangeRow } from '#db/changes'
+  import { enhance } from '$lib/client/forms'
   import type { InventoryRow } from '$lib/server/inventory'
   import Fold from './Fold.svelte'
 

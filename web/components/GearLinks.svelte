@@ -1,6 +1,6 @@
 <script lang="ts">
-  import { enhance } from '$app/forms'
   import type { LinkKind } from '#core/measures'
+  import { enhance } from '$lib/client/forms'
   import Fold from './Fold.svelte'
 
   /** Links of a gear: who tells of each, and drawing what no protocol tells of. */

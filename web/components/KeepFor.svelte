@@ -1,6 +1,6 @@
 <script lang="ts">
-  import { enhance } from '$app/forms'
   import { formatBytes } from '#core/units'
+  import { enhance } from '$lib/client/forms'
 
   let {
     measure,

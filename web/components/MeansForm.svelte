@@ -1,7 +1,7 @@
 <script lang="ts">
   import { untrack } from 'svelte'
-  import { enhance } from '$app/forms'
   import { type MeansKind, MEANS_WORDS } from '#core/callouts'
+  import { enhance } from '$lib/client/forms'
 
   /** The form of one means, or of a new one. */
   let {

@@ -1,6 +1,5 @@
 <script lang="ts">
   import { untrack } from 'svelte'
-  import { enhance } from '$app/forms'
   import { formatReading } from '#core/measures'
   import {
     byMetric,
@@ -11,6 +10,7 @@
     type ToldSeries,
   } from '#core/sources'
   import { formatNumber } from '#core/units'
+  import { enhance } from '$lib/client/forms'
   import KindSelect from './KindSelect.svelte'
   import MeasureSelect from './MeasureSelect.svelte'
 

@@ -1,6 +1,5 @@
 <script lang="ts">
   import { untrack } from 'svelte'
-  import { enhance } from '$app/forms'
   import { formatReading } from '#core/measures'
   import {
     BYTE_ORDERS,
@@ -12,6 +11,7 @@
     type RegisterMap,
     valueOf,
   } from '#core/sources'
+  import { enhance } from '$lib/client/forms'
   import KindSelect from './KindSelect.svelte'
   import MeasureSelect from './MeasureSelect.svelte'
 

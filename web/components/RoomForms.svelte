@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { enhance } from '$app/forms'
+  import { enhance } from '$lib/client/forms'
   import type { RoomView } from '$lib/server/roomViews'
 
   /** Makes and changes rooms and racks; reads and writes plans. */

@@ -1,6 +1,5 @@
 <script lang="ts">
   import { untrack } from 'svelte'
-  import { enhance } from '$app/forms'
   import {
     GEAR_KINDS,
     isMeasureKey,
@@ -12,6 +11,7 @@
   } from '#core/measures'
   import { kindWords, RULE_KINDS, ruleFromFields, ruleWords, type RuleKind, type Severity } from '#core/rules'
   import { UNITS, writeAmount } from '#core/units'
+  import { enhance } from '$lib/client/forms'
   import type { RuleOptions } from '$lib/server/rules'
   import PatternTrial from './PatternTrial.svelte'
   import RuleRehearsal from './RuleRehearsal.svelte'

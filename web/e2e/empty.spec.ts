@@ -1,3 +1,5 @@
+import { join } from 'node:path'
+import { openCluster } from '../../bin/house/postgres.mjs'
 import { expect, type Page, test } from './awake.ts'
 import { DEMO, EMPTY } from './places.ts'
 
@@ -215,6 +217,42 @@ test('a sender that nobody knows waits, and what it pushed before is there once 
   await expect(waiting).toHaveCount(0)
   await page.goto(`/sources/${id}`)
   await expect(page.getByRole('heading', { level: 1 })).toContainText('skerry-01 is heard')
+})
+
+test('nine pages are open at once; a database that goes away takes nothing from who writes in one', async ({
+  page,
+  context,
+}) => {
+  await signIn(page)
+  const others: Page[] = []
+  for (const path of ['/', '/alerts', '/alerts/rules', '/logs', '/rooms', '/gear', '/sources', '/settings']) {
+    const other = await context.newPage()
+    await other.goto(path)
+    await other.locator('html[data-is-awake]').waitFor({ state: 'attached' })
+    await expect(other.getByTestId('freshness')).toContainText('heard')
+    others.push(other)
+  }
+  await page.goto('/sources/many')
+  const lines = page.getByRole('textbox', { name: 'Lines of CSV' })
+  await lines.fill('name,protocol,address\nthe gate,reach,icmp://127.0.0.2')
+  const server = await openCluster({ folder: join(EMPTY.folder, 'real'), port: EMPTY.port + 1 })
+  server.stop()
+  try {
+    await page.getByRole('button', { name: 'Connect these' }).click()
+    await expect(page.getByTestId('trouble')).toContainText('The database is away')
+    await expect(lines).toHaveValue(/the gate/)
+    for (const other of [page, ...others.slice(1)])
+      await expect(other.getByTestId('freshness')).toContainText('the database is away', { timeout: 40_000 })
+    await others[0]!.getByRole('link', { name: 'Alerts' }).click()
+    await expect(others[0]!.getByRole('heading', { level: 1 })).toHaveText('Not now', { timeout: 40_000 })
+  } finally {
+    server.start()
+  }
+  for (const other of [page, ...others])
+    await expect(other.getByTestId('freshness')).toContainText('heard', { timeout: 40_000 })
+  await page.getByRole('button', { name: 'Connect these' }).click()
+  await expect(page).toHaveURL('/sources')
+  await expect(page.getByTestId('source-row').filter({ hasText: 'the gate' })).toHaveCount(1)
 })
 
 test('refuses a wrong password, and after ten tries in a minute any', async ({ page }) => {

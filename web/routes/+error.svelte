@@ -1,6 +1,16 @@
 <script lang="ts">
   import { page } from '$app/state'
+  import { onMount } from 'svelte'
+  import { isReady } from '$lib/client/requests'
   import Door from '$lib/components/Door.svelte'
+
+  // What was asked for is shown once it can be.
+  onMount(() => {
+    const timer = setInterval(async () => {
+      if (page.error?.isAway === true && (await isReady())) location.reload()
+    }, 3000)
+    return () => clearInterval(timer)
+  })
 </script>
 
 <Door title={page.status === 404 ? 'Nothing here' : 'Not now'}>

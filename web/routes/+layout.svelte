@@ -1,6 +1,7 @@
 <script lang="ts">
   import '$lib/app.css'
   import { onMount } from 'svelte'
+  import TroubleStrip from '$lib/components/TroubleStrip.svelte'
   import type { LayoutProps } from './$types'
 
   let { children }: LayoutProps = $props()
@@ -12,3 +13,4 @@
 </script>
 
 {@render children()}
+<TroubleStrip />

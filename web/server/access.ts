@@ -1,7 +1,7 @@
 import type { Role } from '#db/accounts'
 
 /** Pages that need no session. */
-const OPEN = new Set(['/sign-in', '/setup', '/healthz'])
+const OPEN = new Set(['/sign-in', '/setup', '/healthz', '/readyz'])
 
 /** Reading that is not for everybody. */
 const READS: Readonly<Record<string, Role>> = {

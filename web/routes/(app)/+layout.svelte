@@ -6,7 +6,7 @@
   import { formatAgo, formatMoment } from '#core/units'
   import { keyHandler } from '$lib/client/keys'
   import { Live, provideLive } from '$lib/client/live.svelte'
-  import { findAnything } from '$lib/client/requests'
+  import { findAnything, isReady } from '$lib/client/requests'
   import CallStrip from '$lib/components/CallStrip.svelte'
   import FindBox from '$lib/components/FindBox.svelte'
   import KeysDialog from '$lib/components/KeysDialog.svelte'
@@ -89,6 +89,8 @@
 
   /** Between two refreshes: with many sources something changes all the time. */
   const PAUSE_MS = 600
+  const AWAY_PAUSE_MS = 3000
+  const QUIET_MS = 15_000
   let isRefreshing = false
   let isStale = false
   /**
@@ -103,6 +105,12 @@
     isRefreshing = true
     isStale = false
     try {
+      // A page that cannot be gathered would take the place of what is read, or written, now.
+      while (!(await isReady())) {
+        live.awaySinceMs ??= live.nowMs
+        await new Promise((resolve) => setTimeout(resolve, AWAY_PAUSE_MS))
+      }
+      live.awaySinceMs = null
       await invalidate('rack:live')
       await new Promise((resolve) => setTimeout(resolve, PAUSE_MS))
     } finally {
@@ -117,6 +125,8 @@
   onMount(() => {
     const close = live.open()
     const forget = live.onChange(() => void refresh())
+    // Without a database nothing changes that would be heard of.
+    const quiet = setInterval(() => void refresh(), QUIET_MS)
     const onKey = keyHandler({
       places,
       go,
@@ -129,6 +139,7 @@
     return () => {
       close()
       forget()
+      clearInterval(quiet)
       removeEventListener('keydown', onKey)
     }
   })
@@ -152,6 +163,10 @@
       <span class="sub {data.shell.past === null ? 'ml-auto' : ''} whitespace-nowrap" data-testid="freshness">
         {#if !live.isConnected}
           <b class="text-blind">not live, connecting again</b>
+        {:else if live.awaySinceMs !== null}
+          <b class="text-blind"
+            >the database is away: what you see is as of {formatMoment(live.awaySinceMs, live.nowMs, zone)}</b
+          >
         {:else if data.shell.heard.sources === 0}
           no source yet
         {:else}

@@ -1,11 +1,11 @@
 <script lang="ts">
-  import { enhance } from '$app/forms'
   import { goto } from '$app/navigation'
   import { page } from '$app/state'
   import { createVirtualizer } from '@tanstack/svelte-virtual'
   import { untrack } from 'svelte'
   import { GEAR_KINDS } from '#core/measures'
   import { GEAR_STATES } from '#core/topology'
+  import { enhance } from '$lib/client/forms'
   import GearTabs from '$lib/components/GearTabs.svelte'
   import Glyph from '$lib/components/Glyph.svelte'
   import type { PageProps } from './$types'

@@ -1,8 +1,8 @@
 <script lang="ts">
-  import { enhance } from '$app/forms'
   import { goto } from '$app/navigation'
   import { page } from '$app/state'
   import { formatBytes, formatElapsed, formatMoment, formatNumber } from '#core/units'
+  import { enhance } from '$lib/client/forms'
   import { useLive } from '$lib/client/live.svelte'
   import Glyph from '$lib/components/Glyph.svelte'
   import type { PageProps } from './$types'

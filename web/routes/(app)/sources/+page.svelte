@@ -1,6 +1,6 @@
 <script lang="ts">
-  import { enhance } from '$app/forms'
   import { formatAgo, formatMoment } from '#core/units'
+  import { enhance } from '$lib/client/forms'
   import { useLive } from '$lib/client/live.svelte'
   import { checkSource } from '$lib/client/requests'
   import Glyph from '$lib/components/Glyph.svelte'

@@ -1,7 +1,7 @@
 <script lang="ts">
-  import { enhance } from '$app/forms'
   import { invalidate } from '$app/navigation'
   import { formatElapsed, formatMoment } from '#core/units'
+  import { enhance } from '$lib/client/forms'
   import { useLive } from '$lib/client/live.svelte'
   import { takeAlert } from '$lib/client/requests'
   import AlertTabs from '$lib/components/AlertTabs.svelte'

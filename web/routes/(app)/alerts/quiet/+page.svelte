@@ -1,8 +1,8 @@
 <script lang="ts">
   import { untrack } from 'svelte'
-  import { enhance } from '$app/forms'
   import { MEASURE_GROUPS, MEASURES, type MeasureKey, measureOf } from '#core/measures'
   import { formatElapsed, formatMoment } from '#core/units'
+  import { enhance } from '$lib/client/forms'
   import { useLive } from '$lib/client/live.svelte'
   import AlertTabs from '$lib/components/AlertTabs.svelte'
   import Glyph from '$lib/components/Glyph.svelte'

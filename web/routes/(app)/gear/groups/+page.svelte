@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { enhance } from '$app/forms'
+  import { enhance } from '$lib/client/forms'
   import Fold from '$lib/components/Fold.svelte'
   import GearTabs from '$lib/components/GearTabs.svelte'
   import Glyph from '$lib/components/Glyph.svelte'

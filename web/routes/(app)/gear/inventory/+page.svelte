@@ -1,10 +1,10 @@
 <script lang="ts">
-  import { enhance } from '$app/forms'
   import { goto } from '$app/navigation'
   import { page } from '$app/state'
   import { createVirtualizer } from '@tanstack/svelte-virtual'
   import { untrack } from 'svelte'
   import { bookFilterOf, fitsBooks, type Warranty, WARRANTIES, warrantyOf } from '#core/topology'
+  import { enhance } from '$lib/client/forms'
   import { useLive } from '$lib/client/live.svelte'
   import Fold from '$lib/components/Fold.svelte'
   import GearTabs from '$lib/components/GearTabs.svelte'

@@ -1,6 +1,6 @@
 <script lang="ts">
-  import { enhance } from '$app/forms'
   import { GEAR_KINDS } from '#core/measures'
+  import { enhance } from '$lib/client/forms'
   import GearTabs from '$lib/components/GearTabs.svelte'
   import type { PageProps } from './$types'
 

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { enhance } from '$app/forms'
+  import { enhance } from '$lib/client/forms'
   import SecretFields from '$lib/components/SecretFields.svelte'
   import SettingsTabs from '$lib/components/SettingsTabs.svelte'
   import type { PageProps } from './$types'

@@ -1,9 +1,9 @@
 <script lang="ts">
   import { untrack } from 'svelte'
-  import { enhance } from '$app/forms'
   import type { MeasureKey } from '#core/measures'
   import { costOfAll, type MappingLine, type RegisterMap, type Slower, SLOWER_CHOICES } from '#core/sources'
   import { formatAgo, formatBytes, formatElapsed, formatMoment, formatNumber } from '#core/units'
+  import { enhance } from '$lib/client/forms'
   import { useLive } from '$lib/client/live.svelte'
   import { checkSource } from '$lib/client/requests'
   import Fold from '$lib/components/Fold.svelte'

@@ -1,8 +1,8 @@
 <script lang="ts">
   import { untrack } from 'svelte'
-  import { enhance } from '$app/forms'
   import { costOf, type MappingLine, type RegisterMap, USUAL_INTERVALS, whatHappened } from '#core/sources'
   import { formatBytes, formatMoment, formatNumber } from '#core/units'
+  import { enhance } from '$lib/client/forms'
   import { useLive } from '$lib/client/live.svelte'
   import Address from '$lib/components/Address.svelte'
   import MetricsMapping from '$lib/components/MetricsMapping.svelte'

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { enhance } from '$app/forms'
+  import { enhance } from '$lib/client/forms'
   import type { PageProps } from './$types'
 
   let { data, form }: PageProps = $props()

@@ -1,7 +1,7 @@
 <script lang="ts">
-  import { enhance } from '$app/forms'
   import { MEANS_WORDS } from '#core/callouts'
   import { formatAgo } from '#core/units'
+  import { enhance } from '$lib/client/forms'
   import { useLive } from '$lib/client/live.svelte'
   import AlertTabs from '$lib/components/AlertTabs.svelte'
   import Glyph from '$lib/components/Glyph.svelte'

@@ -1,6 +1,6 @@
 <script lang="ts">
-  import { enhance } from '$app/forms'
   import { formatMoment } from '#core/units'
+  import { enhance } from '$lib/client/forms'
   import { useLive } from '$lib/client/live.svelte'
   import AlertTabs from '$lib/components/AlertTabs.svelte'
   import DutyBands from '$lib/components/DutyBands.svelte'

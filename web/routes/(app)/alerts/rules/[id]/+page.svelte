@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { enhance } from '$app/forms'
+  import { enhance } from '$lib/client/forms'
   import AlertTabs from '$lib/components/AlertTabs.svelte'
   import RuleEditor from '$lib/components/RuleEditor.svelte'
   import type { PageProps } from './$types'

@@ -1,6 +1,6 @@
 <script lang="ts">
-  import { enhance } from '$app/forms'
   import { GEAR_KINDS } from '#core/measures'
+  import { enhance } from '$lib/client/forms'
   import Fold from '$lib/components/Fold.svelte'
   import Glyph from '$lib/components/Glyph.svelte'
   import GroupFields from '$lib/components/GroupFields.svelte'

@@ -1,0 +1,14 @@
+/** What could not be done last, for everybody who looks at the page; `null` when nothing. */
+class Trouble {
+  message = $state<string | null>(null)
+
+  say(message: string): void {
+    this.message = message
+  }
+
+  forget(): void {
+    this.message = null
+  }
+}
+
+export const trouble = new Trouble()
