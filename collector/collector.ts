@@ -26,7 +26,7 @@ import { Allowance } from './allowance.ts'
 import { Blindness } from './blindness.ts'
 import { Causes } from './causes.ts'
 import { Checks } from './checks.ts'
-import { Counts } from './counts.ts'
+import { Counts, LOOK_MS } from './counts.ts'
 import { Delivery, type Taken } from './delivery.ts'
 import { startHousekeeper } from './housekeeper.ts'
 import { Judgement } from './judgement.ts'
@@ -257,7 +257,7 @@ export async function startCollector(options: CollectorOptions): Promise<{ close
   const counts = new Counts(db, teller, () => leases.isFirst())
   const ticks = [
     every(1000, () => silence.look(Date.now())),
-    every(5000, () => counts.look(Date.now())),
+    every(LOOK_MS, () => counts.look(Date.now())),
     every(2000, async () => {
       if (!(await leases.isFirst())) return
       const nowMs = Date.now()

@@ -2,6 +2,7 @@ import {
   type Counted,
   type CountRule,
   countAsLevel,
+  countedCurve,
   countReason,
   countTitle,
   isMemberBeyond,
@@ -15,10 +16,15 @@ import {
 } from '#core/rules'
 import { changeSeverity, clearAlert, openAlert } from '#db/alerts'
 import type { Db } from '#db/connect'
-import { type LatestReadings, latestReadings } from '#db/readings'
+import { type LatestReadings, latestReadings, readSpans } from '#db/readings'
 import { listRules } from '#db/rules'
 import { listSubjects, type SubjectRow } from '#db/subjects'
 import type { Teller } from './teller.ts'
+
+/** How often the living is looked at. */
+export const LOOK_MS = 5000
+/** Of a long stretch before the first look so many points are counted at most. */
+const MOST_STEPS = 1000
 
 interface CountPost {
   readonly rule: CountRule
@@ -47,23 +53,22 @@ export class Counts {
   }
 
   async look(nowMs: number): Promise<void> {
-    const posts = (this.#posts ??= await this.#makeReady())
-    if (posts.length === 0) return
+    if (this.#posts?.length === 0) return
     if (!(await this.isMine())) return this.refresh()
-    const [latest, sources] = await Promise.all([
-      latestReadings(this.db),
-      this.db.selectFrom('source').select(['id', 'intervalSeconds']).execute(),
-    ])
+    const sources = await this.db.selectFrom('source').select(['id', 'intervalSeconds']).execute()
     const freshFor = new Map(sources.map(({ id, intervalSeconds }) => [id, intervalSeconds * 3000]))
+    const freshMs = (sourceId: number): number => freshFor.get(sourceId) ?? 60_000
+    const posts = (this.#posts ??= await this.#makeReady(nowMs, freshMs))
+    const latest = await latestReadings(this.db)
     for (const post of posts) {
-      const counted = count(post, latest, (sourceId) => nowMs - (freshFor.get(sourceId) ?? 60_000))
+      const counted = count(post, latest, (sourceId) => nowMs - freshMs(sourceId))
       if (counted.known === 0) continue
       post.judge.take(post.standing, nowMs, counted.beyond.length)
       await this.#settle(post, counted, nowMs)
     }
   }
 
-  async #makeReady(): Promise<CountPost[]> {
+  async #makeReady(nowMs: number, freshMs: (sourceId: number) => number): Promise<CountPost[]> {
     const rules = (await listRules(this.db)).flatMap(({ rule, isOn }) =>
       rule.kind === 'count' && isOn ? [rule] : [],
     )
@@ -74,24 +79,44 @@ export class Counts {
       .where('subject', '=', 'count')
       .execute()
     const subjects = rules.length === 0 ? [] : await listSubjects(this.db, {})
-    const posts = rules.map((rule): CountPost => {
+    const posts: CountPost[] = []
+    for (const rule of rules) {
       const judge = judgeFor(countAsLevel(rule))
       const alert = open.find(({ ruleKey }) => ruleKey === rule.key) ?? null
-      return {
-        rule,
-        judge,
-        standing:
-          alert === null
-            ? judge.begin()
-            : resume(judge, { severity: alert.severity, sinceMs: alert.sinceAt.getTime() }, []),
-        members: subjects.filter((subject) => ruleCovers(rule, subject)),
-        alert,
-      }
-    })
+      const members = subjects.filter((subject) => ruleCovers(rule, subject))
+      const before = await this.#before(rule, members, nowMs, freshMs)
+      const held = alert === null ? null : { severity: alert.severity, sinceMs: alert.sinceAt.getTime() }
+      const standing = held === null ? judge.begin() : resume(judge, held, before)
+      if (held === null) for (const { atMs, value } of before) judge.take(standing, atMs, value)
+      posts.push({ rule, judge, standing, members, alert })
+    }
     for (const alert of open)
       if (!posts.some((post) => post.alert?.id === alert.id))
         await this.#clear(alert.id, alert.title, 'Its rule is not in force any more.', Date.now())
     return posts
+  }
+
+  /** What would have been counted up to now, as far as the rule looks back: another process may have counted until now. */
+  async #before(
+    rule: CountRule,
+    members: readonly SubjectRow[],
+    nowMs: number,
+    freshMs: (sourceId: number) => number,
+  ): Promise<{ atMs: number; value: number }[]> {
+    const { persistence } = rule
+    const spanMs =
+      persistence.kind === 'count' ? persistence.n * LOOK_MS : persistence.ms + persistence.bridgeMs + LOOK_MS
+    const stepMs = Math.max(LOOK_MS, spanMs / MOST_STEPS)
+    const [fromMs, toMs] = [nowMs - stepMs - spanMs, nowMs - stepMs]
+    const longestMs = Math.max(0, ...members.map(({ sourceId }) => freshMs(sourceId)))
+    const ids = members.map(({ id }) => id)
+    const curves = await readSpans(this.db, ids, fromMs - longestMs, toMs)
+    const { times, values } = countedCurve(
+      rule,
+      members.map(({ id, sourceId }) => ({ curve: curves.get(id)!, freshMs: freshMs(sourceId) })),
+      { fromMs, toMs, stepMs },
+    )
+    return Array.from(times, (atMs, index) => ({ atMs, value: values[index]! }))
   }
 
   async #settle(post: CountPost, counted: Counted, atMs: number): Promise<void> {

@@ -1,6 +1,6 @@
 import { randomBytes } from 'node:crypto'
 import { afterAll, beforeAll, describe, expect, test } from 'vitest'
-import { type CountRule, EVERYWHERE, ofLast, type TextRule } from '#core/rules'
+import { type CountRule, EVERYWHERE, lasting, ofLast, type TextRule } from '#core/rules'
 import type { Db } from '#db/connect'
 import { storeFindings } from '#db/findings'
 import { ensurePartitions } from '#db/readings'
@@ -8,7 +8,7 @@ import { deleteRule, insertRule } from '#db/rules'
 import { insertSource } from '#db/sources'
 import { serverFindings } from '#db/testing/findings'
 import { freshDatabaseWithJobs } from '#db/testing/jobs'
-import { Counts } from './counts.ts'
+import { Counts, LOOK_MS } from './counts.ts'
 import { Teller } from './teller.ts'
 import { TextRules } from './textRules.ts'
 
@@ -147,4 +147,42 @@ test('at least two of three: counted over sources, by the newest readings, witho
   await again.look(NOW + 111_000)
   await again.look(NOW + 116_000)
   expect((await alertsOf(key))[0]?.clearedAt).not.toBeNull()
+})
+
+test('a count that has to last goes on counting when another process takes over, or a rule is changed', async () => {
+  const rule: CountRule = {
+    kind: 'count',
+    key: 'new',
+    name: 'Fans of the second row',
+    why: '',
+    scope: { gearKind: 'server', partKind: 'fan', where: { kind: 'tag', tag: 'second row' } },
+    measure: 'hw.fan.speed',
+    member: { kind: 'level', direction: 'below', at: 3000 },
+    least: [{ severity: 'warning', count: 2 }],
+    persistence: lasting(60_000),
+  }
+  const startMs = NOW + 200_000
+  const names = ['auk-1', 'auk-2']
+  for (const name of names) await server(name, 5000, startMs)
+  await db
+    .updateTable('gear')
+    .set({ tags: ['second row'] })
+    .where('name', 'in', names)
+    .execute()
+  const key = `own-${await insertRule(db, rule, 'Bo')}`
+  for (let second = 10; second <= 70; second += 10)
+    for (const name of names) await server(name, 1000, startMs + second * 1000)
+  // Nobody has looked until now; they have been slow since 10 s.
+  const counts = new Counts(db, teller, () => Promise.resolve(true))
+  await counts.look(startMs + 65_000)
+  expect(await alertsOf(key)).toEqual([])
+  const other = new Counts(db, teller, () => Promise.resolve(true))
+  await other.look(startMs + 72_000)
+  expect((await alertsOf(key)).map(({ title }) => title)).toEqual([expect.stringMatching(/^2 of 2: /)])
+  const { sinceAt } = await db
+    .selectFrom('alert')
+    .select('sinceAt')
+    .where('ruleKey', '=', key)
+    .executeTakeFirstOrThrow()
+  expect(Math.abs(sinceAt.getTime() - startMs - 10_000)).toBeLessThanOrEqual(LOOK_MS)
 })

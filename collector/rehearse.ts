@@ -27,6 +27,7 @@ import { listRules } from '#db/rules'
 import { readSite } from '#db/settings'
 import { findBeside, listSubjects, type SubjectRow } from '#db/subjects'
 
+const MINUTE_MS = 60_000
 const DAY_MS = 86_400_000
 const WEEK_MS = 7 * DAY_MS
 /** Series that are fetched together. */
@@ -208,11 +209,11 @@ async function overCounts(rule: CountRule, given: Given): Promise<Ran> {
   )
   const { fromMs, nowMs: toMs } = given
   const firstMs = curves.reduce(earlier, null)
-  const counted = countedCurve(rule, curves, {
-    fromMs: Math.max(fromMs, firstMs ?? toMs),
-    toMs,
-    freshMs: FRESH_MS,
-  })
+  const counted = countedCurve(
+    rule,
+    curves.map((curve) => ({ curve, freshMs: FRESH_MS })),
+    { fromMs: Math.max(fromMs, firstMs ?? toMs), toMs, stepMs: MINUTE_MS },
+  )
   const [first] = covered
   const all = first === undefined ? null : { ...first, gearName: rule.name, partName: null }
   return {

@@ -30,11 +30,12 @@ describe('a count over the past', () => {
     least: [{ severity: 'critical', count: 2 }],
     persistence: ofLast(2, 2),
   }
-  const span = { fromMs: 0, toMs: 12 * MINUTE, freshMs: 3 * MINUTE }
+  const span = { fromMs: 0, toMs: 12 * MINUTE, stepMs: MINUTE }
   const one = curve([1, 20], [3, 30], [6, 30], [8, 20], [11, 20])
   const two = curve([1, 20], [4, 30], [7, 20])
+  const both = [one, two].map((each) => ({ curve: each, freshMs: 3 * MINUTE }))
   test('counts who is beyond, and who has not been heard for a while not at all', () => {
-    const counted = countedCurve(rule, [one, two], span)
+    const counted = countedCurve(rule, both, span)
     expect(Array.from(counted.times, (atMs, index) => [atMs / MINUTE, counted.values[index]])).toEqual([
       [1, 0],
       [2, 0],
@@ -51,7 +52,7 @@ describe('a count over the past', () => {
     ])
   })
   test('at least two for two minutes is one alert, from the first of them', () => {
-    expect(rehearseSeries(countAsLevel(rule), countedCurve(rule, [one, two], span))).toEqual([
+    expect(rehearseSeries(countAsLevel(rule), countedCurve(rule, both, span))).toEqual([
       { fromMs: 4 * MINUTE, toMs: 7 * MINUTE, severity: 'critical' },
     ])
   })

@@ -3,25 +3,25 @@ import { isMemberBeyond } from './counts.ts'
 import type { Stretch } from './rehearse.ts'
 import type { CountRule, Severity } from './rule.ts'
 
-const MINUTE_MS = 60_000
-
 /**
- * How many members of a count rule were beyond their line, minute by minute. Live it is looked at every five seconds:
- * what comes and goes within a minute is not seen here. A member counts for `freshMs` after its last reading.
- * @returns nothing for minutes in which none was heard
+ * How many members of a count rule were beyond their line, step by step. Over a long past the steps are longer than the
+ * time between two looks at the living: what comes and goes within a step is not seen.
+ * @param freshMs for how long a member counts after its last reading
+ * @returns nothing for steps in which none was heard
  */
 export function countedCurve(
   rule: CountRule,
-  members: readonly Curve[],
-  { fromMs, toMs, freshMs }: { readonly fromMs: number; readonly toMs: number; readonly freshMs: number },
+  members: readonly { readonly curve: Curve; readonly freshMs: number }[],
+  { fromMs, toMs, stepMs }: { readonly fromMs: number; readonly toMs: number; readonly stepMs: number },
 ): Curve {
-  const steps = Math.max(0, Math.floor((toMs - fromMs) / MINUTE_MS))
+  const steps = Math.max(0, Math.floor((toMs - fromMs) / stepMs))
   const beyond = new Int32Array(steps)
   const known = new Int32Array(steps)
-  for (const { times, values } of members) {
+  for (const { curve, freshMs } of members) {
+    const { times, values } = curve
     let last = -1
     for (let step = 0; step < steps; step += 1) {
-      const atMs = fromMs + (step + 1) * MINUTE_MS
+      const atMs = fromMs + (step + 1) * stepMs
       while (last + 1 < times.length && times[last + 1]! <= atMs) last += 1
       if (last < 0 || atMs - times[last]! > freshMs) continue
       known[step]! += 1
@@ -30,7 +30,7 @@ export function countedCurve(
   }
   const heard = Array.from(known.keys()).filter((step) => known[step]! > 0)
   return {
-    times: Float64Array.from(heard, (step) => fromMs + (step + 1) * MINUTE_MS),
+    times: Float64Array.from(heard, (step) => fromMs + (step + 1) * stepMs),
     values: Float64Array.from(heard, (step) => beyond[step]!),
   }
 }
