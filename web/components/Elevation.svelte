@@ -159,7 +159,7 @@
             >{unit}</text
           >
         {/each}
-        <path d={slots(rack)} class="slot" />
+        <path d={slots(rack)} class="rack-slot" />
       {/if}
       <path
         d="M{LEFT - 2} {TOP - 3 + (tallest - rack.heightUnits) * unitHeight}V{TOP +
@@ -167,7 +167,7 @@
           4}M{LEFT + inner + 2} {TOP - 3 + (tallest - rack.heightUnits) * unitHeight}V{TOP +
           tallest * unitHeight +
           4}M{LEFT - 3} {TOP + tallest * unitHeight + 4}h{inner + 6}"
-        class="frame"
+        class="rack-frame"
       />
       {#each isDrawn(rack, index) ? rack.gear : [] as gear (gear.id)}
         {@const top = yOf(rack, gear)}
@@ -176,7 +176,7 @@
           {#if side === 'rear'}
             <a href="/gear/{gear.id}" aria-label="{gear.name}, {WORDS[gear.state]}, {gear.detail}">
               <title>{gear.name}: {gear.detail}</title>
-              <rect x={stripX(gear.face)} y={top} width="5" height={tall} class="gear {gear.state}" />
+              <rect x={stripX(gear.face)} y={top} width="5" height={tall} class="rack-gear {gear.state}" />
             </a>
           {/if}
         {:else}
@@ -213,7 +213,7 @@
               y={top + 0.7}
               width={inner - 2 - (side === 'rear' ? 14 : 0)}
               height={tall - 1.4}
-              class="gear {gear.state}"
+              class="rack-gear {gear.state}"
               class:behind={!isSeen(gear.face)}
               class:moving={carried?.id === gear.id}
               class:taken={isFree(rack, gear)}
@@ -264,57 +264,24 @@
     fill: var(--ink-3);
     text-anchor: end;
   }
-  .slot {
-    stroke: var(--rule-2);
-    fill: none;
-  }
-  .frame {
-    stroke: var(--ink-2);
-    stroke-width: 1.4;
-    fill: none;
-  }
-  .gear {
-    fill: var(--unit);
-    stroke: var(--unit-edge);
-    stroke-width: 0.9;
-  }
-  .gear.behind {
+  .rack-gear.behind {
     fill: none;
     stroke-dasharray: 2 3;
   }
-  .gear.critical {
-    fill: var(--crit);
-    stroke: var(--crit);
-  }
-  .gear.critical.behind {
+  .rack-gear.critical.behind {
     fill: none;
   }
-  .gear.warning {
-    fill: var(--warn-soft);
-    stroke: var(--warn);
-    stroke-width: 1.6;
-  }
-  .gear.quiet {
-    stroke: var(--quiet);
-    stroke-width: 1.6;
-  }
-  .gear.noData {
-    fill: var(--blind-soft);
-    stroke: var(--blind);
-    stroke-width: 1.6;
-    stroke-dasharray: 3 2;
-  }
-  .gear.moving {
+  .rack-gear.moving {
     opacity: 0.35;
   }
-  .gear.taken {
+  .rack-gear.taken {
     stroke: var(--ink);
   }
   a:focus-visible {
     outline: none;
   }
-  a:hover .gear,
-  a:focus-visible .gear {
+  a:hover .rack-gear,
+  a:focus-visible .rack-gear {
     stroke: var(--accent);
     stroke-width: 2.4;
   }

@@ -41,20 +41,20 @@
       {#if unit === 1 || unit % 5 === 0}
         <text x={LEFT - 7} y={y(unit, 1) + unitHeight / 2 + 3} text-anchor="end" class="unit">{unit}</text>
       {/if}
-      <path d="M{LEFT + 1} {y(unit, 1)}h{inner - 2}" class="slot" />
+      <path d="M{LEFT + 1} {y(unit, 1)}h{inner - 2}" class="rack-slot" />
     {/each}
   {/if}
   <path
     d="M{LEFT - 2} {TOP - 3}V{TOP + height + 4}M{LEFT + inner + 2} {TOP - 3}V{TOP + height + 4}M{LEFT -
       3} {TOP + height + 4}h{inner + 6}"
-    class="frame"
+    class="rack-frame"
   />
   {#each standing as gear (gear.id)}
     {@const top = y(gear.unit, gear.heightUnits)}
     {@const tall = gear.heightUnits * unitHeight}
     <a href="/gear/{gear.id}" aria-label="{gear.name}, {unitLabel(gear)}, {WORDS[gear.state]}">
       <title>{gear.name}, {unitLabel(gear)}, {WORDS[gear.state]}</title>
-      <rect x={LEFT + 1} y={top + 0.7} width={inner - 2} height={tall - 1.4} class="gear {gear.state}" />
+      <rect x={LEFT + 1} y={top + 0.7} width={inner - 2} height={tall - 1.4} class="rack-gear {gear.state}" />
       {#if isNamed}
         <text x={LEFT + 12} y={top + tall / 2 + 4} class="label {gear.state}">{gear.name}</text>
         <text x={LEFT + inner - 10} y={top + tall / 2 + 4} text-anchor="end" class="word {gear.state}">
@@ -73,7 +73,7 @@
         y={y(strip.unit, strip.heightUnits)}
         width="5"
         height={strip.heightUnits * unitHeight}
-        class="gear {strip.state}"
+        class="rack-gear {strip.state}"
       />
     </a>
   {/each}
@@ -89,41 +89,8 @@
     fill: var(--ink-3);
     font-size: 9px;
   }
-  .slot {
-    stroke: var(--rule-2);
-    fill: none;
-  }
-  .frame {
-    stroke: var(--ink-2);
-    stroke-width: 1.4;
-    fill: none;
-  }
-  .gear {
-    fill: var(--unit);
-    stroke: var(--unit-edge);
-    stroke-width: 0.8;
-  }
-  .gear.critical {
-    fill: var(--crit);
-    stroke: var(--crit);
-  }
-  .gear.warning {
-    fill: var(--warn-soft);
-    stroke: var(--warn);
-    stroke-width: 1.6;
-  }
-  .gear.quiet {
-    stroke: var(--quiet);
-    stroke-width: 1.6;
-  }
-  .gear.noData {
-    fill: var(--blind-soft);
-    stroke: var(--blind);
-    stroke-width: 1.6;
-    stroke-dasharray: 3 2;
-  }
-  a:hover .gear,
-  a:focus-visible .gear {
+  a:hover .rack-gear,
+  a:focus-visible .rack-gear {
     stroke: var(--accent);
     stroke-width: 2;
   }

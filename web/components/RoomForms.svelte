@@ -20,6 +20,28 @@
   const metres = (mm: number): string => String(mm / 1000)
 </script>
 
+{#snippet fields(
+  label: string,
+  room: { readonly name: string; readonly building: string; readonly wide: string; readonly deep: string },
+)}
+  <label class="grid gap-0.5"
+    >{label} <input class="field w-44" name="name" required maxlength="64" defaultValue={room.name} /></label
+  >
+  <label class="grid gap-0.5"
+    >Building, if another <input
+      class="field w-44"
+      name="building"
+      maxlength="64"
+      defaultValue={room.building}
+    /></label
+  >
+  {#each [['Wide, m', 'widthMm', room.wide], ['Deep, m', 'depthMm', room.deep]] as [side, name, value] (name)}
+    <label class="grid gap-0.5"
+      >{side} <input class="field w-20" {name} inputmode="decimal" required defaultValue={value} /></label
+    >
+  {/each}
+{/snippet}
+
 <section class="sheet" aria-labelledby="build">
   <h2 class="sheet-title" id="build">Rooms and racks</h2>
   {#if message !== null}<p class="text-crit mb-2" role="alert">{message}</p>{/if}
@@ -36,41 +58,12 @@
           class="flex flex-wrap items-end gap-2"
         >
           <input type="hidden" name="id" value={room.id} />
-          <label class="grid gap-0.5"
-            >Room <input
-              class="field w-44"
-              name="name"
-              required
-              maxlength="64"
-              defaultValue={room.name}
-            /></label
-          >
-          <label class="grid gap-0.5"
-            >Building, if another <input
-              class="field w-44"
-              name="building"
-              maxlength="64"
-              defaultValue={room.building ?? ''}
-            /></label
-          >
-          <label class="grid gap-0.5"
-            >Wide, m <input
-              class="field w-20"
-              name="widthMm"
-              inputmode="decimal"
-              required
-              defaultValue={metres(room.widthMm)}
-            /></label
-          >
-          <label class="grid gap-0.5"
-            >Deep, m <input
-              class="field w-20"
-              name="depthMm"
-              inputmode="decimal"
-              required
-              defaultValue={metres(room.depthMm)}
-            /></label
-          >
+          {@render fields('Room', {
+            name: room.name,
+            building: room.building ?? '',
+            wide: metres(room.widthMm),
+            deep: metres(room.depthMm),
+          })}
           <button class="btn">Keep</button>
         </form>
         <form method="POST" action="?/addRack" use:enhance class="flex flex-wrap items-end gap-2">
@@ -112,30 +105,7 @@
         }}
       class="flex flex-wrap items-end gap-2"
     >
-      <label class="grid gap-0.5"
-        >New room <input class="field w-44" name="name" required maxlength="64" /></label
-      >
-      <label class="grid gap-0.5"
-        >Building, if another <input class="field w-44" name="building" maxlength="64" /></label
-      >
-      <label class="grid gap-0.5"
-        >Wide, m <input
-          class="field w-20"
-          name="widthMm"
-          inputmode="decimal"
-          defaultValue="6"
-          required
-        /></label
-      >
-      <label class="grid gap-0.5"
-        >Deep, m <input
-          class="field w-20"
-          name="depthMm"
-          inputmode="decimal"
-          defaultValue="4.8"
-          required
-        /></label
-      >
+      {@render fields('New room', { name: '', building: '', wide: '6', deep: '4.8' })}
       <button class="btn">Add room</button>
     </form>
     <form

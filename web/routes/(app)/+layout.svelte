@@ -111,6 +111,10 @@
         await new Promise((resolve) => setTimeout(resolve, AWAY_PAUSE_MS))
       }
       live.awaySinceMs = null
+      if (navigating.to !== null) {
+        isStale = true
+        return
+      }
       await invalidate('rack:live')
       await new Promise((resolve) => setTimeout(resolve, PAUSE_MS))
     } finally {
