@@ -1,6 +1,7 @@
 import { randomUUID } from 'node:crypto'
 import {
   afterMs,
+  againMs,
   type CallOut,
   deedWords,
   documentOf,
@@ -362,11 +363,6 @@ export class Teller {
 
 /** What goes out at once: one message, or many of one step to the same people. The first is the oldest. */
 type Letter = readonly { readonly message: OpenMessage; readonly facts: Facts }[]
-
-const AGAIN_MS = 2000
-const LAST_AGAIN_MS = 3600_000
-/** Pauses between tries, each twice as long as the one before. */
-const againMs = (attempts: number): number => Math.min(AGAIN_MS * 2 ** Math.min(attempts, 20), LAST_AGAIN_MS)
 
 async function isSkipped(db: Db, message: OpenMessage): Promise<boolean> {
   const skipped = await reasonToSkip(db, message)

@@ -3,6 +3,7 @@ import { describe, expect, test } from 'vitest'
 import { EVERYWHERE } from '../rules/index.ts'
 import {
   afterMs,
+  againMs,
   type CallOut,
   documentOf,
   type DutyCalendar,
@@ -280,6 +281,9 @@ describe('many messages at once', () => {
       atMs: 155 * S,
     })
     expect(howToGo(100 * S, [40 * S, 39 * S, 38 * S, 37 * S, 36 * S], 1, 5)).toEqual({ how: 'alone' })
+  })
+  test('what could not go is tried again after pauses that grow, and after many tries in five minutes still', () => {
+    expect([0, 1, 2, 7, 8, 100].map(againMs)).toEqual([2000, 4000, 8000, 256_000, 300_000, 300_000])
   })
   test('whatever comes, no minute has more than that, all goes out, and nothing waits for longer than a minute', () => {
     fc.assert(

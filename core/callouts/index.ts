@@ -25,7 +25,7 @@ export {
   subjectOf,
   wordOf,
 } from './compose.ts'
-export { type Going, howToGo, USUAL_MOST_A_MINUTE } from './together.ts'
+export { againMs, type Going, howToGo, USUAL_MOST_A_MINUTE } from './together.ts'
 export {
   afterWords,
   type CallNames,

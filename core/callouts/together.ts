@@ -21,3 +21,13 @@ export function howToGo(nowMs: number, sentMs: readonly number[], waiting: numbe
   if (room <= 0) return { how: 'later', atMs: recent[most - 1]! + MINUTE_MS }
   return { how: waiting <= room ? 'alone' : 'together' }
 }
+
+const AGAIN_MS = 2000
+const LONGEST_AGAIN_MS = 5 * MINUTE_MS
+
+/**
+ * The pause before a letter of many is tried again: each twice as long as the one before, and never long. Every new message
+ * tries all that wait beside it, so the count of tries says little about how long the far side has been away.
+ */
+export const againMs = (tries: number): number =>
+  Math.min(AGAIN_MS * 2 ** Math.min(tries, 20), LONGEST_AGAIN_MS)
