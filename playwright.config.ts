@@ -19,8 +19,7 @@ export default defineConfig({
   // A machine that has little time for us now makes a test late, not wrong.
   timeout: 180_000,
   expect: { timeout: 15_000 },
-  // A second try, of which `bin/test` tells.
-  retries: process.env['CI'] === undefined ? 0 : 1,
+  retries: 0,
   workers: 3,
   forbidOnly: process.env['CI'] !== undefined,
   use: {

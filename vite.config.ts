@@ -9,8 +9,6 @@ const KILLED = ['collector/crash.integration.test.ts', 'collector/storm.integrat
 
 /** A machine that has little time for us now makes a test late, not wrong. */
 const PATIENT = { testTimeout: 180_000, hookTimeout: 180_000 }
-/** What waits for real clocks and processes gets a second try; `bin/test` says which needed it. */
-const AGAIN = { retry: process.env['CI'] === undefined ? 0 : 1 }
 
 export default defineConfig({
   plugins: [tailwindcss(), sveltekit()],
@@ -35,7 +33,6 @@ export default defineConfig({
           globalSetup: ['db/testing/cluster.ts'],
           fileParallelism: false,
           ...PATIENT,
-          ...AGAIN,
         },
       },
       {
@@ -46,7 +43,6 @@ export default defineConfig({
           globalSetup: ['db/testing/cluster.ts'],
           fileParallelism: false,
           ...PATIENT,
-          ...AGAIN,
         },
       },
     ],

@@ -1,5 +1,6 @@
 /* eslint-disable svelte/prefer-svelte-reactivity -- these sets are gathered and emptied; no screen shows them */
 import { getContext, setContext } from 'svelte'
+import type { RefreshFailure } from './standing'
 import { type Change, openStream } from './stream'
 
 const LEAST_PAUSE_MS = 1500
@@ -11,8 +12,8 @@ const LEAST_PAUSE_MS = 1500
 export class Live {
   nowMs = $state(0)
   isConnected = $state(true)
-  /** Since when the database has been away; what is shown is as of then. */
-  awaySinceMs = $state<number | null>(null)
+  /** Why the screen could not be brought up to date, and since when: what is shown is as of then. */
+  failed = $state<(RefreshFailure & { readonly sinceMs: number }) | null>(null)
   #offsetMs = 0
   readonly #listeners = new Set<(change: Change) => void>()
 
@@ -24,6 +25,11 @@ export class Live {
   settle(serverNowMs: number): void {
     this.#offsetMs = serverNowMs - Date.now()
     this.nowMs = serverNowMs
+  }
+
+  /** Takes what came of asking anew. */
+  refreshed(failure: RefreshFailure | null): void {
+    this.failed = failure && { ...failure, sinceMs: this.failed?.sinceMs ?? this.nowMs }
   }
 
   onChange(listener: (change: Change) => void): () => void {

@@ -255,6 +255,31 @@ test('nine pages are open at once; a database that goes away takes nothing from 
   await expect(page.getByTestId('source-row').filter({ hasText: 'the gate' })).toHaveCount(1)
 })
 
+test('a page stays when the database goes away in the very moment in which it asks anew', async ({ page }) => {
+  await signIn(page)
+  await page.goto('/sources/many')
+  const lines = page.getByRole('textbox', { name: 'Lines of CSV' })
+  await lines.fill('name,protocol,address\nthe buoy,reach,icmp://127.0.0.3')
+  const server = await openCluster({ folder: join(EMPTY.folder, 'real'), port: EMPTY.port + 1 })
+  let asked = 0
+  await page.route('**/__data.json*', async (route) => {
+    asked += 1
+    // The request has left the page; what answers it has lost its database.
+    if (asked === 1) server.stop()
+    await route.continue()
+  })
+  try {
+    await expect(page.getByTestId('freshness')).toContainText('the database is away', { timeout: 40_000 })
+    expect(asked, 'it was hit by asking anew').toBeGreaterThan(0)
+    await expect(page.getByRole('heading', { level: 1 })).not.toHaveText('Not now')
+    await expect(lines).toHaveValue(/the buoy/)
+  } finally {
+    server.start()
+  }
+  await expect(page.getByTestId('freshness')).toContainText('heard', { timeout: 40_000 })
+  await expect(lines).toHaveValue(/the buoy/)
+})
+
 test('refuses a wrong password, and after ten tries in a minute any', async ({ page }) => {
   await page.goto('/sign-in')
   const answers: string[] = []

@@ -6,7 +6,8 @@
   import { formatAgo, formatMoment } from '#core/units'
   import { keyHandler } from '$lib/client/keys'
   import { Live, provideLive } from '$lib/client/live.svelte'
-  import { findAnything, isReady } from '$lib/client/requests'
+  import { findAnything } from '$lib/client/requests'
+  import { addressOf, keepingWhatStands } from '$lib/client/standing'
   import CallStrip from '$lib/components/CallStrip.svelte'
   import FindBox from '$lib/components/FindBox.svelte'
   import KeysDialog from '$lib/components/KeysDialog.svelte'
@@ -89,44 +90,37 @@
 
   /** Between two refreshes: with many sources something changes all the time. */
   const PAUSE_MS = 600
-  const AWAY_PAUSE_MS = 3000
+  const FAILED_PAUSE_MS = 3000
   const QUIET_MS = 15_000
   let isRefreshing = false
   let isStale = false
   /**
-   * Brings the screen up to date. Never while somebody is on the way to another one: a refresh would take the place of
-   * the navigation, and the click would be lost.
+   * Brings the screen up to date, and tries again for as long as that fails. Never while somebody is on the way to
+   * another one: a refresh would take the place of the navigation, and the click would be lost.
    */
   async function refresh(): Promise<void> {
-    if (isRefreshing || navigating.to !== null) {
-      isStale = true
-      return
-    }
+    isStale = true
+    if (isRefreshing) return
     isRefreshing = true
-    isStale = false
-    try {
-      // A page that cannot be gathered would take the place of what is read, or written, now.
-      while (!(await isReady())) {
-        live.awaySinceMs ??= live.nowMs
-        await new Promise((resolve) => setTimeout(resolve, AWAY_PAUSE_MS))
-      }
-      live.awaySinceMs = null
-      if (navigating.to !== null) {
-        isStale = true
-        return
-      }
+    while (navigating.to === null && (isStale || live.failed !== null)) {
+      isStale = false
       await invalidate('rack:live')
-      await new Promise((resolve) => setTimeout(resolve, PAUSE_MS))
-    } finally {
-      isRefreshing = false
+      const pauseMs = live.failed === null ? PAUSE_MS : FAILED_PAUSE_MS
+      await new Promise((resolve) => setTimeout(resolve, pauseMs))
     }
-    if (isStale) void refresh()
+    isRefreshing = false
   }
   $effect(() => {
     if (navigating.to === null && isStale) void refresh()
   })
   $effect(() => live.settle(data.shell.nowMs))
   onMount(() => {
+    const fetchAnything = window.fetch
+    window.fetch = keepingWhatStands(
+      fetchAnything,
+      () => (navigating.to === null ? addressOf(page.url) : null),
+      (failure) => live.refreshed(failure),
+    )
     const close = live.open()
     const forget = live.onChange(() => void refresh())
     // Without a database nothing changes that would be heard of.
@@ -141,6 +135,7 @@
     })
     addEventListener('keydown', onKey)
     return () => {
+      window.fetch = fetchAnything
       close()
       forget()
       clearInterval(quiet)
@@ -167,10 +162,17 @@
       <span class="sub {data.shell.past === null ? 'ml-auto' : ''} whitespace-nowrap" data-testid="freshness">
         {#if !live.isConnected}
           <b class="text-blind">not live, connecting again</b>
-        {:else if live.awaySinceMs !== null}
-          <b class="text-blind"
-            >the database is away: what you see is as of {formatMoment(live.awaySinceMs, live.nowMs, zone)}</b
-          >
+        {:else if live.failed !== null}
+          <b class="text-blind" title={live.failed.message}>
+            {#if live.failed.isSignedOut}
+              signed out: <a class="link" href="/sign-in" target="_blank">sign in again</a>,
+            {:else if live.failed.isAway}
+              the database is away:
+            {:else}
+              cannot be brought up to date:
+            {/if}
+            what you see is as of {formatMoment(live.failed.sinceMs, live.nowMs, zone)}
+          </b>
         {:else if data.shell.heard.sources === 0}
           no source yet
         {:else}
