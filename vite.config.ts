@@ -5,7 +5,7 @@ import { defineConfig } from 'vitest/config'
 const rooms = '{core,protocols,db,standins,collector,web,bench,bin}'
 
 /** They wait for most of their time, one for a minute without a database, and run beside the others. */
-const KILLED = ['collector/crash.integration.test.ts', 'collector/storm.integration.test.ts']
+const KILLED = ['collector/intake/crash.integration.test.ts', 'collector/notify/storm.integration.test.ts']
 
 /** A machine that has little time for us now makes a test late, not wrong. */
 const PATIENT = { testTimeout: 180_000, hookTimeout: 180_000 }

@@ -1,5 +1,5 @@
 import { chromium } from '@playwright/test'
-import { connect, openPool } from '#db/connect'
+import { connect, openPool } from '#db/platform'
 import { listNamedSeries, mergeReadings } from '#db/readings'
 import { openDemo } from './installation.ts'
 import { report, spreadOf } from './measure.ts'

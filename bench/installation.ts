@@ -2,7 +2,7 @@ import { spawn } from 'node:child_process'
 import { chmodSync, mkdtempSync, readFileSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { freePorts } from '../bin/house/postgres.mjs'
+import { freePorts } from '../bin/setup/postgres.mjs'
 
 export interface Installation {
   readonly url: string

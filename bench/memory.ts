@@ -1,5 +1,5 @@
 import { spawn } from 'node:child_process'
-import { SPARING_HEAP } from '../bin/house/children.mjs'
+import { SPARING_HEAP } from '../bin/setup/children.mjs'
 import { report } from './measure.ts'
 import { openBenchCluster } from './store/cluster.ts'
 

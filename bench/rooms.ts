@@ -1,9 +1,9 @@
 import { chromium, type Page } from '@playwright/test'
-import { connect, openPool } from '#db/connect'
-import { storeFindings } from '#db/findings'
-import { insertRack, insertRoom } from '#db/places'
+import { connect, openPool } from '#db/platform'
+import { storeFindings } from '#db/gear'
+import { insertRack, insertRoom } from '#db/site'
 import { insertSource } from '#db/sources'
-import type { Db } from '#db/connect'
+import type { Db } from '#db/platform'
 import { openDemo } from './installation.ts'
 import { report, spreadOf, type Verdict } from './measure.ts'
 

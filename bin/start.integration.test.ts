@@ -5,7 +5,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { setTimeout as pause } from 'node:timers/promises'
 import { afterAll, describe, expect, test } from 'vitest'
-import { freePorts } from './house/postgres.mjs'
+import { freePorts } from './setup/postgres.mjs'
 
 const folder = mkdtempSync(join(tmpdir(), 'rack-start-'))
 chmodSync(folder, 0o755)

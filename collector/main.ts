@@ -1,6 +1,6 @@
 import { z } from 'zod'
 import { startCollector } from './collector.ts'
-import { log } from './log.ts'
+import { log } from './platform/log.ts'
 
 const port = z.coerce.number().int().min(1).max(65535)
 const environment = z.object({

@@ -1,10 +1,10 @@
 import { type Handle, type HandleServerError, redirect, type RequestEvent } from '@sveltejs/kit'
 import { hasAccounts, mayDo } from '#db/accounts'
-import { isServerAway } from '#db/connect'
-import { neededRole } from './server/access.ts'
-import { userOf } from './server/auth.ts'
-import { closeInstallation, installation } from './server/installation.ts'
-import { closeLive } from './server/live.ts'
+import { isServerAway } from '#db/platform'
+import { neededRole } from './server/platform/access.ts'
+import { userOf } from './server/platform/auth.ts'
+import { closeInstallation, installation } from './server/platform/installation.ts'
+import { closeLive } from './server/platform/live.ts'
 
 const HEADERS: Readonly<Record<string, string>> = {
   'x-content-type-options': 'nosniff',

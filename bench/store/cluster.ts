@@ -4,10 +4,9 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { sql } from 'kysely'
 import pg from 'pg'
-import { connect, type Db, openPool } from '#db/connect'
-import { migrate } from '#db/migrate'
+import { connect, type Db, openPool, migrate } from '#db/platform'
 import { insertSource } from '#db/sources'
-import { freePort, installPostgres, openCluster } from '../../bin/house/postgres.mjs'
+import { freePort, installPostgres, openCluster } from '../../bin/setup/postgres.mjs'
 
 const SETTINGS =
   '-c shared_buffers=1GB -c max_wal_size=4GB -c wal_compression=lz4 -c jit=off -c checkpoint_timeout=1h -c maintenance_work_mem=512MB'

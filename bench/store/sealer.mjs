@@ -5,8 +5,8 @@ import { register } from 'tsx/esm/api'
 
 register()
 setPriority(0, 10)
-const { connect, openPool } = await import('../../db/connect.ts')
-const { sealSettled, UNHURRIED } = await import('../../collector/housekeeping.ts')
+const { connect, openPool } = await import('../../db/platform/connect.ts')
+const { sealSettled, UNHURRIED } = await import('../../collector/jobs/housekeeping.ts')
 const db = connect(openPool(workerData.url, 2))
 const moved = await sealSettled(db, { now: () => workerData.nowMs, rest: UNHURRIED, isOver: () => false })
 await db.destroy()

@@ -3,8 +3,8 @@ import { parentPort, workerData } from 'node:worker_threads'
 import { register } from 'tsx/esm/api'
 
 register()
-const { connect, openPool } = await import('../../db/connect.ts')
-const { sealSettled } = await import('../../collector/housekeeping.ts')
+const { connect, openPool } = await import('../../db/platform/connect.ts')
+const { sealSettled } = await import('../../collector/jobs/housekeeping.ts')
 const db = connect(openPool(workerData.url, 2))
 let nowMs = 0
 let isRunning = false

@@ -1,6 +1,6 @@
 import { sql } from 'kysely'
-import { connect, isServerAway, openPool } from '#db/connect'
-import { compactPast, sealSettled } from '../housekeeping.ts'
+import { connect, isServerAway, openPool } from '#db/platform'
+import { compactPast, sealSettled } from '../jobs/housekeeping.ts'
 import { DAY } from './madeReadings.ts'
 
 // Seals whatever is settled by the clock of the newest reading, over and over.

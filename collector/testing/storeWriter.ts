@@ -1,5 +1,5 @@
 import { appendFileSync } from 'node:fs'
-import { connect, isServerAway, openPool } from '#db/connect'
+import { connect, isServerAway, openPool } from '#db/platform'
 import { ensurePartitions, insertMoments } from '#db/readings'
 import { DAY, madeInstant, madeValue } from './madeReadings.ts'
 

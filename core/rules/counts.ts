@@ -1,4 +1,4 @@
-import { formatReading, measureOf } from '../measures/index.ts'
+import { formatReading, measureOf } from '../catalogue/index.ts'
 import { type CountRule, EVERYWHERE, type LevelRule } from './rule.ts'
 import { listNames } from './sentences.ts'
 import { lower } from './words.ts'

@@ -1,4 +1,4 @@
-import { isGearKind, isMeasureKey, isPartKind, type MeasureKey, measureOf } from '../measures/index.ts'
+import { isGearKind, isMeasureKey, isPartKind, type MeasureKey, measureOf } from '../catalogue/index.ts'
 import { AmountError, parseAmount, parseSpan, type Unit, writeAmount, writeSpan } from '../units/index.ts'
 import {
   BRIDGE_MS,

@@ -76,16 +76,6 @@ export {
   quantityWords,
   ruleWords,
 } from './words.ts'
-export {
-  type Accepted,
-  type AcceptVerdict,
-  compareAccepted,
-  holdsAt,
-  isQuieted,
-  type QuietScope,
-  type QuietSubject,
-  type QuietTime,
-} from './quiet.ts'
 export { textMatcher, textReason, textTitle, TextWindow } from './texts.ts'
 export { countAsLevel, type Counted, countReason, countTitle, isMemberBeyond } from './counts.ts'
 export {

@@ -4,19 +4,17 @@ import {
   type BandRule,
   type ChangeRule,
   EVERYWHERE,
-  judge,
-  judgeFor,
   lasting,
   type LevelRule,
   ofLast,
   type PairRule,
   type Persistence,
   type RateRule,
-  resume,
   type SeriesRule,
   type Severity,
   type StateRule,
-} from './index.ts'
+} from './rule.ts'
+import { judge, judgeFor, resume } from './judge.ts'
 
 const MINUTE = 60_000
 const named = { key: 'k', name: 'n', why: 'w', scope: { gearKind: null, partKind: null, where: EVERYWHERE } }

@@ -1,18 +1,8 @@
 import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
 import type { Curve } from '../readings/index.ts'
-import {
-  EVERYWHERE,
-  lasting,
-  type LevelRule,
-  LineSearch,
-  moveLine,
-  ofLast,
-  type PairRule,
-  type Persistence,
-  rehearseSeries,
-  summarise,
-} from './index.ts'
+import { EVERYWHERE, lasting, type LevelRule, ofLast, type PairRule, type Persistence } from './rule.ts'
+import { LineSearch, moveLine, rehearseSeries, summarise } from './rehearse.ts'
 
 const MINUTE = 60_000
 const named = { key: 'k', name: 'n', why: 'w', scope: { gearKind: null, partKind: null, where: EVERYWHERE } }

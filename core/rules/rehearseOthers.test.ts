@@ -1,16 +1,10 @@
 import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
 import type { Curve } from '../readings/index.ts'
-import {
-  countAsLevel,
-  countedCurve,
-  type CountRule,
-  EVERYWHERE,
-  gapsOf,
-  mergedTimes,
-  ofLast,
-  rehearseSeries,
-} from './index.ts'
+import { countAsLevel } from './counts.ts'
+import { countedCurve, gapsOf, mergedTimes } from './rehearseOthers.ts'
+import { type CountRule, EVERYWHERE, ofLast } from './rule.ts'
+import { rehearseSeries } from './rehearse.ts'
 
 const MINUTE = 60_000
 const curve = (...points: readonly (readonly [minute: number, value: number])[]): Curve => ({

@@ -1,4 +1,4 @@
-import type { GearKind, MeasureKey, PartKind } from '../measures/index.ts'
+import type { GearKind, MeasureKey, PartKind } from '../catalogue/index.ts'
 
 /** Worst first. */
 export const SEVERITIES = ['critical', 'warning'] as const

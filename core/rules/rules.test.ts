@@ -1,14 +1,7 @@
 import { describe, expect, test } from 'vitest'
-import {
-  alertReason,
-  alertTitle,
-  DEFAULT_RULES,
-  isSeriesRule,
-  listNames,
-  type SeriesRule,
-  type Told,
-  worst,
-} from './index.ts'
+import { alertReason, alertTitle, listNames, type Told } from './sentences.ts'
+import { DEFAULT_RULES } from './defaults.ts'
+import { isSeriesRule, type SeriesRule, worst } from './rule.ts'
 
 const shipped = (key: string): SeriesRule => {
   const rule = DEFAULT_RULES.find((each) => each.key === key)

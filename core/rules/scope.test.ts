@@ -1,21 +1,10 @@
 import { describe, expect, test } from 'vitest'
-import { GEAR_KINDS, measureOf } from '../measures/index.ts'
+import { GEAR_KINDS, measureOf } from '../catalogue/index.ts'
 import { AmountError, parseAmount, parseSpan } from '../units/index.ts'
-import {
-  contestOf,
-  DEFAULT_RULES,
-  type KeptRule,
-  type LevelRule,
-  lineOf,
-  measureOfRule,
-  ofLast,
-  PRECEDENCE,
-  type Rule,
-  rulesInForce,
-  ruleWords,
-  type Scope,
-  type Subject,
-} from './index.ts'
+import { contestOf, type KeptRule, PRECEDENCE, rulesInForce, type Subject } from './scope.ts'
+import { DEFAULT_RULES } from './defaults.ts'
+import { type LevelRule, lineOf, measureOfRule, ofLast, type Rule, type Scope } from './rule.ts'
+import { ruleWords } from './words.ts'
 
 const plain = (text: string): string => text.replaceAll(/[\u00a0\u202f]/g, ' ')
 const subject: Subject = {

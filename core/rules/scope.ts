@@ -1,4 +1,4 @@
-import type { GearKind, MeasureKey, PartKind } from '../measures/index.ts'
+import type { GearKind, MeasureKey, PartKind } from '../catalogue/index.ts'
 import { measureOfRule, type Rule, type Scope, type Where } from './rule.ts'
 
 /** What a series is about, as far as scopes ask. */

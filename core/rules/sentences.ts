@@ -1,4 +1,4 @@
-import { formatReading, measureOf, type GearKind, GEAR_KINDS, type MeasureKey } from '../measures/index.ts'
+import { formatReading, measureOf, type GearKind, GEAR_KINDS, type MeasureKey } from '../catalogue/index.ts'
 import { formatElapsed } from '../units/index.ts'
 import type { Persistence, SeriesRule, Severity } from './rule.ts'
 import type { Verdict } from './judge.ts'

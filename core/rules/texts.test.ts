@@ -1,17 +1,8 @@
 import { describe, expect, test } from 'vitest'
-import {
-  type CountRule,
-  countAsLevel,
-  countReason,
-  countTitle,
-  EVERYWHERE,
-  isMemberBeyond,
-  judge,
-  lasting,
-  ofLast,
-  textMatcher,
-  TextWindow,
-} from './index.ts'
+import { type CountRule, EVERYWHERE, lasting, ofLast } from './rule.ts'
+import { countAsLevel, countReason, countTitle, isMemberBeyond } from './counts.ts'
+import { judge } from './judge.ts'
+import { textMatcher, TextWindow } from './texts.ts'
 
 const plain = (text: string): string => text.replaceAll(/[\u00a0\u202f]/g, ' ')
 

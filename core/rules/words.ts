@@ -1,4 +1,4 @@
-import { formatReading, gearKindOf, measureOf, partKindOf } from '../measures/index.ts'
+import { formatReading, gearKindOf, measureOf, partKindOf } from '../catalogue/index.ts'
 import { formatElapsed, formatValue } from '../units/index.ts'
 import { lineOf, type Persistence, type Quantity, type Rule, type Scope, type Severity } from './rule.ts'
 

@@ -1,5 +1,5 @@
-import type { Findings } from '../topology/index.ts'
-import { GEAR_KINDS } from '../measures/index.ts'
+import type { Findings } from '../gear/index.ts'
+import { GEAR_KINDS } from '../catalogue/index.ts'
 import type { Failure } from './outcome.ts'
 import type { Told } from './told.ts'
 

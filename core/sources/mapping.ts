@@ -1,5 +1,5 @@
-import type { GearKind, MeasureKey, PartKind } from '../measures/index.ts'
-import type { CounterFinding, Findings, GearFinding, PartFinding, ReadingFinding } from '../topology/index.ts'
+import type { GearKind, MeasureKey, PartKind } from '../catalogue/index.ts'
+import type { CounterFinding, Findings, GearFinding, PartFinding, ReadingFinding } from '../gear/index.ts'
 
 /** One series as a far side tells of it, before anybody has said what it means here. */
 export interface ToldSeries {

@@ -1,5 +1,5 @@
-import { type GearKind, type MeasureKey, type PartKind } from '../measures/index.ts'
-import type { Findings, Identity, PartFinding, ReadingFinding } from '../topology/index.ts'
+import { type GearKind, type MeasureKey, type PartKind } from '../catalogue/index.ts'
+import type { Findings, Identity, PartFinding, ReadingFinding } from '../gear/index.ts'
 
 /** The four tables of Modbus (MODBUS Application Protocol V1.1b3 §4.3). */
 export const REGISTER_TABLES = ['holding', 'input', 'coil', 'discrete'] as const

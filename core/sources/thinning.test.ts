@@ -1,5 +1,5 @@
 import { expect, test } from 'vitest'
-import type { MeasureKey } from '../measures/index.ts'
+import type { MeasureKey } from '../catalogue/index.ts'
 import { rowsBack, thin } from './thinning.ts'
 
 const findings = (measures: readonly MeasureKey[]) => ({

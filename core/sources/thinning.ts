@@ -1,5 +1,5 @@
-import type { MeasureKey } from '../measures/index.ts'
-import type { Findings } from '../topology/index.ts'
+import type { MeasureKey } from '../catalogue/index.ts'
+import type { Findings } from '../gear/index.ts'
 
 /** Seconds between two readings that are kept, for measures that are kept less often than their source is asked. */
 export type Slower = Readonly<Partial<Record<MeasureKey, number>>>

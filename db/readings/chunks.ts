@@ -1,6 +1,6 @@
 import { sql } from 'kysely'
 import { type Curve, encodeChunk } from '#core/readings'
-import type { Db } from '../connect.ts'
+import type { Db } from '../platform/connect.ts'
 import { deflate } from './squeezer.ts'
 
 export interface ChunkRow {

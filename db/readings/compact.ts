@@ -1,6 +1,6 @@
 import { sql } from 'kysely'
 import { decodeChunk, joinCurves } from '#core/readings'
-import type { Db } from '../connect.ts'
+import type { Db } from '../platform/connect.ts'
 import { lockChunks, writeChunks } from './chunks.ts'
 import { PERIOD_DAYS } from './days.ts'
 import { lockSource } from './seal.ts'

@@ -1,5 +1,5 @@
 import { sql } from 'kysely'
-import type { Db } from '../connect.ts'
+import type { Db } from '../platform/connect.ts'
 
 export interface CorrectedReading {
   readonly seriesId: number

@@ -1,6 +1,6 @@
 import { sql } from 'kysely'
 import { decodeSlots, encodeSlots, readSlot } from '#core/readings'
-import type { Db } from '../connect.ts'
+import type { Db } from '../platform/connect.ts'
 import { DAY_MS } from './days.ts'
 import { recordCorrections } from './corrections.ts'
 

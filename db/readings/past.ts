@@ -1,5 +1,5 @@
 import type { Curve } from '#core/readings'
-import type { Db } from '../connect.ts'
+import type { Db } from '../platform/connect.ts'
 import { writeChunks } from './chunks.ts'
 import { DAY_MS, PERIOD_DAYS } from './days.ts'
 import { lockSource } from './seal.ts'

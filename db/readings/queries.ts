@@ -20,7 +20,7 @@ import {
   summarize,
   type Summary,
 } from '#core/readings'
-import type { Db } from '../connect.ts'
+import type { Db } from '../platform/connect.ts'
 import { DAY_MS, dayOf } from './days.ts'
 import { readSpan, readSpans, visitNumbers } from './spans.ts'
 import { deflate } from './squeezer.ts'

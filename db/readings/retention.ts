@@ -1,6 +1,6 @@
 import { sql } from 'kysely'
-import type { MeasureKey } from '#core/measures'
-import type { Db } from '../connect.ts'
+import type { MeasureKey } from '#core/catalogue'
+import type { Db } from '../platform/connect.ts'
 import { PERIOD_DAYS } from './days.ts'
 
 /** How long readings of a measure are kept, and how long their summaries. */

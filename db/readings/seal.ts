@@ -1,6 +1,6 @@
 import { sql } from 'kysely'
 import { type Curve, decodeChunk, mergeCurves, NO_READINGS, readSlot } from '#core/readings'
-import type { Db } from '../connect.ts'
+import type { Db } from '../platform/connect.ts'
 import { lockChunks, type NewChunk, writeChunks } from './chunks.ts'
 import { type CorrectedReading, recordCorrections } from './corrections.ts'
 import { DAY_MS } from './days.ts'

@@ -8,7 +8,7 @@ import {
   NO_READINGS,
   readSlot,
 } from '#core/readings'
-import type { Db } from '../connect.ts'
+import type { Db } from '../platform/connect.ts'
 import { dayOf } from './days.ts'
 import { deflate } from './squeezer.ts'
 

@@ -18,7 +18,7 @@ import {
   type Sketch,
   sketchBytes,
 } from '#core/readings'
-import type { Db } from '../connect.ts'
+import type { Db } from '../platform/connect.ts'
 import { DAY_MS, dayOf, periodOf } from './days.ts'
 import { deflate } from './squeezer.ts'
 

@@ -1,9 +1,9 @@
 import { type CallOut, type Step, USUAL_MOST_A_MINUTE } from '#core/callouts'
-import { saveCallOut } from '../callouts.ts'
-import { saveMeans } from '../means.ts'
-import { savePerson, saveTeam } from '../people.ts'
-import type { Db } from '../connect.ts'
-import { writeWebAddress } from '../settings.ts'
+import { saveCallOut } from '../callouts/callouts.ts'
+import { saveMeans } from '../callouts/channels.ts'
+import { savePerson, saveTeam } from '../callouts/people.ts'
+import type { Db } from '../platform/connect.ts'
+import { writeWebAddress } from '../platform/settings.ts'
 
 const WHO = 'a test'
 

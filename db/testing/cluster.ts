@@ -2,7 +2,7 @@ import { chmodSync, mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import type { TestProject } from 'vitest/node'
-import { installPostgres, freePort, openCluster } from '../../bin/house/postgres.mjs'
+import { installPostgres, freePort, openCluster } from '../../bin/setup/postgres.mjs'
 
 declare module 'vitest' {
   interface ProvidedContext {

@@ -1,8 +1,8 @@
 import { randomBytes } from 'node:crypto'
 import pg from 'pg'
 import { inject } from 'vitest'
-import { connect, type Db, openPool } from '../connect.ts'
-import { migrate } from '../migrate.ts'
+import { connect, type Db, openPool } from '../platform/connect.ts'
+import { migrate } from '../platform/migrate.ts'
 
 /** A database of its own, migrated. */
 export async function freshDatabase(): Promise<{ db: Db; url: string; drop(): Promise<void> }> {

@@ -1,5 +1,5 @@
-import type { MeasureKey } from '#core/measures'
-import type { Findings, GearFinding } from '#core/topology'
+import type { MeasureKey } from '#core/catalogue'
+import type { Findings, GearFinding } from '#core/gear'
 
 /** A small server as a source may report it: a fan, and what is read of it. */
 export function serverFindings(

@@ -1,5 +1,5 @@
 import { makeWorkerUtils } from 'graphile-worker'
-import type { Db } from '../connect.ts'
+import type { Db } from '../platform/connect.ts'
 import { freshDatabase } from './database.ts'
 
 /** A database of its own in which jobs can be queued. */

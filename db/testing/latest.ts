@@ -1,4 +1,4 @@
-import type { LatestReadings } from '../readings.ts'
+import type { LatestReadings } from '../readings/index.ts'
 
 /** Every latest reading as series, instant and value. */
 export function everyLatest(latest: LatestReadings): [seriesId: number, atMs: number, value: number][] {

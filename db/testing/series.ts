@@ -1,6 +1,6 @@
-import type { MeasureKey } from '#core/measures'
-import type { Db } from '../connect.ts'
-import { insertSource } from '../sources.ts'
+import type { MeasureKey } from '#core/catalogue'
+import type { Db } from '../platform/connect.ts'
+import { insertSource } from '../sources/sources.ts'
 
 let made = 0
 const MEASURES: readonly MeasureKey[] = ['hw.temperature', 'hw.voltage', 'hw.fan.speed']

@@ -13,7 +13,7 @@ import {
   STAGES,
   type Told,
 } from '#core/sources'
-import type { Findings } from '#core/topology'
+import type { Findings } from '#core/gear'
 import type { Driver, Reach, Target } from '#protocols/driver'
 import { addressOf, openTcp, resolveName, shakeHands } from '#protocols/reach'
 

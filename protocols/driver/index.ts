@@ -1,5 +1,5 @@
 import type { Exchange, Failure, Outcome, Told } from '#core/sources'
-import type { Findings } from '#core/topology'
+import type { Findings } from '#core/gear'
 import type { Trust } from '#protocols/reach'
 
 /** What a source needs to be read: its address, its settings and its opened credential. Validated by the driver. */

@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { GEAR_KINDS, isMeasureKey, PART_KINDS } from '#core/measures'
+import { GEAR_KINDS, isMeasureKey, PART_KINDS } from '#core/catalogue'
 import {
   BYTE_ORDERS,
   mapRegisters,

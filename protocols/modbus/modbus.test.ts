@@ -1,5 +1,5 @@
 import { describe, expect, test } from 'vitest'
-import { GEAR_KINDS } from '#core/measures'
+import { GEAR_KINDS } from '#core/catalogue'
 import { decodeAnswer, encodeQuestion, FrameError, ModbusException } from './frame.ts'
 import { SHIPPED_MAPS } from './shipped.ts'
 

@@ -1,4 +1,4 @@
-import { isMeasureKey, type MeasureKey, type PartKind } from '#core/measures'
+import { isMeasureKey, type MeasureKey, type PartKind } from '#core/catalogue'
 
 export type Attributes = ReadonlyMap<string, string>
 

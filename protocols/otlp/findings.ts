@@ -1,5 +1,5 @@
-import { isGearKind } from '#core/measures'
-import { readDrivePage } from '#core/wear'
+import { isGearKind } from '#core/catalogue'
+import { readDrivePage } from '#core/disks'
 import type {
   CounterFinding,
   Findings,
@@ -8,7 +8,7 @@ import type {
   MeanFinding,
   PartFinding,
   ReadingFinding,
-} from '#core/topology'
+} from '#core/gear'
 import { type ExportRequest, PayloadError } from './codec.ts'
 import { type Attributes, placeOf } from './conventions.ts'
 

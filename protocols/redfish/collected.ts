@@ -1,5 +1,5 @@
-import type { MeasureKey } from '#core/measures'
-import type { PartFinding, ReadingFinding } from '#core/topology'
+import type { MeasureKey } from '#core/catalogue'
+import type { PartFinding, ReadingFinding } from '#core/gear'
 import type { Status } from './schema.ts'
 
 /** Redfish `Status.Health` (DSP0268 Resource): the numbers of our measure `hw.status`. */

@@ -1,4 +1,4 @@
-import type { MeasureKey } from '#core/measures'
+import type { MeasureKey } from '#core/catalogue'
 import { type Collected, factsOf, healthOf, isThere, reading } from './collected.ts'
 import type { Enclosure } from './walk.ts'
 

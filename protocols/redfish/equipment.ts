@@ -1,4 +1,4 @@
-import type { FarLinkFinding } from '#core/topology'
+import type { FarLinkFinding } from '#core/gear'
 import { Collected, factsOf, healthOf, isThere, reading } from './collected.ts'
 import { addLeaks } from './enclosure.ts'
 import { gearFrom, type OneGear } from './gear.ts'

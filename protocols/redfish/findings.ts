@@ -1,4 +1,4 @@
-import type { Findings, LinkFinding } from '#core/topology'
+import type { Findings, LinkFinding } from '#core/gear'
 import { Collected, factsOf, healthOf, isThere } from './collected.ts'
 import { addEnclosure, wattsOf } from './enclosure.ts'
 import { consumersOf, coolingFindings, distributionFindings } from './equipment.ts'

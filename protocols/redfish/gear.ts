@@ -1,5 +1,5 @@
-import type { GearKind } from '#core/measures'
-import type { GearFinding, Identity, ReadingFinding } from '#core/topology'
+import type { GearKind } from '#core/catalogue'
+import type { GearFinding, Identity, ReadingFinding } from '#core/gear'
 import { type Collected, factsOf } from './collected.ts'
 
 export interface OneGear {

@@ -1,4 +1,4 @@
-import type { GearFinding, Findings, Identity } from '#core/topology'
+import type { GearFinding, Findings, Identity } from '#core/gear'
 import { hostResources } from './host.ts'
 import { interfacesOf } from './interfaces.ts'
 import { neighboursOf } from './neighbours.ts'

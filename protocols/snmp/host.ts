@@ -1,4 +1,4 @@
-import type { PartFinding, ReadingFinding } from '#core/topology'
+import type { PartFinding, ReadingFinding } from '#core/gear'
 import { Table } from './objects.ts'
 import type { Objects } from './session.ts'
 

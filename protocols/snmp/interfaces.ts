@@ -1,4 +1,4 @@
-import type { CounterFinding, PartFinding, ReadingFinding } from '#core/topology'
+import type { CounterFinding, PartFinding, ReadingFinding } from '#core/gear'
 import { macOf, Table } from './objects.ts'
 import type { Objects } from './session.ts'
 

@@ -1,4 +1,4 @@
-import type { FarLinkFinding, Identity } from '#core/topology'
+import type { FarLinkFinding, Identity } from '#core/gear'
 import { macOf, Table } from './objects.ts'
 import { numberOf, type Objects, textOf, type Value } from './session.ts'
 

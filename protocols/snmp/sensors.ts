@@ -1,5 +1,5 @@
-import type { MeasureKey } from '#core/measures'
-import type { PartFinding, ReadingFinding } from '#core/topology'
+import type { MeasureKey } from '#core/catalogue'
+import type { PartFinding, ReadingFinding } from '#core/gear'
 import { Table } from './objects.ts'
 import type { Objects } from './session.ts'
 

@@ -1,4 +1,4 @@
-import type { Findings, PartFinding, ReadingFinding } from '#core/topology'
+import type { Findings, PartFinding, ReadingFinding } from '#core/gear'
 import { numberOf, type Objects, textOf } from './session.ts'
 
 const MIB = '1.3.6.1.2.1.33.1'

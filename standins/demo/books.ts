@@ -1,6 +1,5 @@
-import { recordGearChanges } from '#db/changes'
-import type { Db } from '#db/connect'
-import { insertOwnField, saveFilter, writeOwn } from '#db/inventory'
+import { recordGearChanges, insertOwnField, saveFilter, writeOwn } from '#db/gear'
+import type { Db } from '#db/platform'
 
 const DAY_MS = 86_400_000
 const day = (atMs: number): string => new Date(atMs).toISOString().slice(0, 10)

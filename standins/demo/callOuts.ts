@@ -1,11 +1,16 @@
 import type { CallOut, Step } from '#core/callouts'
-import { saveCallOut } from '#db/callouts'
-import { saveMeans } from '#db/means'
-import { saveDuty, savePerson, saveTeam } from '#db/people'
-import type { Db } from '#db/connect'
-import { seal, type SecretKey } from '#db/secrets'
-import { writeWebAddress } from '#db/settings'
-import { insertHeartbeat, writeAlarm } from '#db/watcher'
+import {
+  saveCallOut,
+  saveMeans,
+  saveDuty,
+  savePerson,
+  saveTeam,
+  insertHeartbeat,
+  writeAlarm,
+} from '#db/callouts'
+import type { Db } from '#db/platform'
+import { seal, type SecretKey } from '#db/sources'
+import { writeWebAddress } from '#db/platform'
 import { BEAT_TOKEN, GATEWAY_TOKEN, HOOK_SECRET, type portsFrom, TEAM } from '../site/index.ts'
 
 const WHO = 'Asta Holm'

@@ -1,4 +1,4 @@
-import type { MeasureKey } from '#core/measures'
+import type { MeasureKey } from '#core/catalogue'
 import { POOL_BYTES, type SimArray } from '../model/array.ts'
 import type { SimChassis } from '../model/chassis.ts'
 import type { SimCooling } from '../model/cooling.ts'

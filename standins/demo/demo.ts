@@ -1,10 +1,10 @@
 import { insertAccount } from '#db/accounts'
-import type { Db } from '#db/connect'
-import { storeFindings } from '#db/findings'
+import type { Db } from '#db/platform'
+import { storeFindings } from '#db/gear'
 import { drawLink } from '#db/links'
-import { insertRack, insertRoom, placeGearInRack, placeOnFloor } from '#db/places'
+import { insertRack, insertRoom, placeGearInRack, placeOnFloor } from '#db/site'
 import { ensurePartitions } from '#db/readings'
-import { writeSite } from '#db/settings'
+import { writeSite } from '#db/platform'
 import { simulatedSite } from '../model/site.ts'
 import {
   COOLED_BY,

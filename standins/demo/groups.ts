@@ -1,4 +1,4 @@
-import type { Db } from '#db/connect'
+import type { Db } from '#db/platform'
 
 /** Groups that somebody at the site would have made. */
 export async function insertDemoGroups(trx: Db, idOf: (name: string) => number | null): Promise<void> {

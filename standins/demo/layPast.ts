@@ -1,9 +1,8 @@
 import { setTimeout as pause } from 'node:timers/promises'
 import { z } from 'zod'
-import { connect, openPool } from '#db/connect'
+import { connect, openPool, readPast, writePast } from '#db/platform'
 import { portsFrom } from '../site/index.ts'
 import { Past, type Stretch, stretches } from './past.ts'
-import { readPast, writePast } from '#db/past'
 
 // Lays down what of the demo's past is still missing, the newest days first, beside the running application.
 

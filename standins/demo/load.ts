@@ -1,11 +1,10 @@
 import { join } from 'node:path'
 import { z } from 'zod'
-import { connect, type Db, openPool } from '#db/connect'
-import { openKeyFile } from '#db/secrets'
+import { connect, type Db, openPool, writePast } from '#db/platform'
+import { openKeyFile } from '#db/sources'
 import { portsFrom } from '../site/index.ts'
 import { siteBirth } from '../standins.ts'
 import { loadDemo } from './demo.ts'
-import { writePast } from '#db/past'
 import { FIRST_DAYS, Past, PAST_DAYS, stretches } from './past.ts'
 
 const environment = z.object({

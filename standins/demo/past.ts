@@ -1,6 +1,6 @@
 import type { Curve } from '#core/readings'
-import type { Db } from '#db/connect'
-import { listItemSeries } from '#db/items'
+import type { Db } from '#db/platform'
+import { listItemSeries } from '#db/sources'
 import { sealPast } from '#db/readings'
 import { simulatedSite } from '../model/site.ts'
 import type { StandinPorts } from '../site/index.ts'

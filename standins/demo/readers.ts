@@ -1,4 +1,4 @@
-import type { Findings } from '#core/topology'
+import type { Findings } from '#core/gear'
 import { mapRegisters, type RegisterBlock, type RegisterMap, type RegisterSpan, spansOf } from '#core/sources'
 import { SHIPPED_MAPS } from '#protocols/modbus'
 import { findingsOfDocument } from '#protocols/openmetrics'

@@ -1,8 +1,7 @@
 import { ofLast, type Rule } from '#core/rules'
-import { openAlert } from '#db/alerts'
-import type { Db } from '#db/connect'
-import { insertTagRule } from '#db/groups'
-import { acceptAlert } from '#db/quiet'
+import { openAlert, acceptAlert } from '#db/alerts'
+import type { Db } from '#db/platform'
+import { insertTagRule } from '#db/gear'
 import { insertRule } from '#db/rules'
 
 const WHO = 'Asta Holm'

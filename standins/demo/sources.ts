@@ -1,7 +1,6 @@
-import type { Db } from '#db/connect'
-import { insertMapping, listMappings } from '#db/mappings'
-import type { SecretKey } from '#db/secrets'
-import { insertCredential, insertSource, type NewSource } from '#db/sources'
+import type { Db } from '#db/platform'
+import { insertMapping, listMappings, insertCredential, insertSource, type NewSource } from '#db/sources'
+import type { SecretKey } from '#db/sources'
 import { SHIPPED_MAPS } from '#protocols/modbus'
 import {
   CONTROLLER_ACCOUNT,

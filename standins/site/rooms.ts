@@ -1,4 +1,4 @@
-import type { Face, Turn } from '#core/topology'
+import type { Face, Turn } from '#core/site'
 
 // Two rooms, drawn to scale. Lengths in millimetres from the upper left corner of each room.
 

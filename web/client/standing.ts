@@ -23,7 +23,9 @@ const WANTED = 'x-sveltekit-invalidated'
 const WITH_SLASH = 'x-sveltekit-trailing-slash'
 
 /** The page whose data a request asks for; `null` when it asks for anything else. */
-function pageAskedFor(input: RequestInfo | URL): { readonly address: string; readonly wanted: string } | null {
+function pageAskedFor(
+  input: RequestInfo | URL,
+): { readonly address: string; readonly wanted: string } | null {
   const url = new URL(input instanceof Request ? input.url : input, location.origin)
   const wanted = url.searchParams.get(WANTED)
   if (!url.pathname.endsWith(DATA) || wanted === null) return null
@@ -37,7 +39,10 @@ function pageAskedFor(input: RequestInfo | URL): { readonly address: string; rea
 export const addressOf = ({ pathname, searchParams }: Pick<URL, 'pathname' | 'searchParams'>): string =>
   `${pathname}?${new URLSearchParams(searchParams)}`
 
-const failure = (status: number, said: { message?: string; isAway?: boolean } | undefined): RefreshFailure => ({
+const failure = (
+  status: number,
+  said: { message?: string; isAway?: boolean } | undefined,
+): RefreshFailure => ({
   message: said?.message ?? `The application answered ${status}.`,
   isAway: said?.isAway === true,
   isSignedOut: status === 401,

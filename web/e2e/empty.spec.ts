@@ -1,5 +1,5 @@
 import { join } from 'node:path'
-import { openCluster } from '../../bin/house/postgres.mjs'
+import { openCluster } from '../../bin/setup/postgres.mjs'
 import { expect, type Page, test } from './awake.ts'
 import { DEMO, EMPTY } from './places.ts'
 
@@ -255,7 +255,9 @@ test('nine pages are open at once; a database that goes away takes nothing from 
   await expect(page.getByTestId('source-row').filter({ hasText: 'the gate' })).toHaveCount(1)
 })
 
-test('a page stays when the database goes away in the very moment in which it asks anew', async ({ page }) => {
+test('a page stays when the database goes away in the very moment in which it asks anew', async ({
+  page,
+}) => {
   await signIn(page)
   await page.goto('/sources/many')
   const lines = page.getByRole('textbox', { name: 'Lines of CSV' })

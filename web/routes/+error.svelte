@@ -2,7 +2,7 @@
   import { page } from '$app/state'
   import { onMount } from 'svelte'
   import { isReady } from '$lib/client/requests'
-  import Door from '$lib/components/Door.svelte'
+  import Door from '$lib/components/ui/Door.svelte'
 
   // What was asked for is shown once it can be.
   onMount(() => {

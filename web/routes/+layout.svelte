@@ -1,7 +1,7 @@
 <script lang="ts">
   import '$lib/app.css'
   import { onMount } from 'svelte'
-  import TroubleStrip from '$lib/components/TroubleStrip.svelte'
+  import TroubleStrip from '$lib/components/shell/TroubleStrip.svelte'
   import type { LayoutProps } from './$types'
 
   let { children }: LayoutProps = $props()

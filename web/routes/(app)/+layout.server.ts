@@ -1,5 +1,5 @@
-import { loadShell } from '$lib/server/shell'
-import { installation } from '$lib/server/installation'
+import { loadShell } from '$lib/server/shell/shell'
+import { installation } from '$lib/server/platform/installation'
 import type { LayoutServerLoad } from './$types'
 
 export const load: LayoutServerLoad = async ({ locals, depends }) => {

@@ -8,12 +8,12 @@
   import { Live, provideLive } from '$lib/client/live.svelte'
   import { findAnything } from '$lib/client/requests'
   import { addressOf, keepingWhatStands } from '$lib/client/standing'
-  import CallStrip from '$lib/components/CallStrip.svelte'
-  import FindBox from '$lib/components/FindBox.svelte'
-  import KeysDialog from '$lib/components/KeysDialog.svelte'
-  import PersonMenu from '$lib/components/PersonMenu.svelte'
-  import Rail from '$lib/components/Rail.svelte'
-  import WindowPicker from '$lib/components/WindowPicker.svelte'
+  import CallStrip from '$lib/components/callouts/CallStrip.svelte'
+  import FindBox from '$lib/components/shell/FindBox.svelte'
+  import KeysDialog from '$lib/components/shell/KeysDialog.svelte'
+  import PersonMenu from '$lib/components/shell/PersonMenu.svelte'
+  import Rail from '$lib/components/shell/Rail.svelte'
+  import WindowPicker from '$lib/components/shell/WindowPicker.svelte'
   import type { LayoutProps } from './$types'
 
   let { data, children }: LayoutProps = $props()

@@ -1,7 +1,7 @@
 import { mayDo } from '#db/accounts'
-import { installation } from '$lib/server/installation'
-import { loadWatch } from '$lib/server/watch'
-import { windowIn } from '$lib/server/window'
+import { installation } from '$lib/server/platform/installation'
+import { loadWatch } from '$lib/server/shell/watch'
+import { windowIn } from '$lib/server/readings/window'
 import type { PageServerLoad } from './$types'
 
 export const load: PageServerLoad = async ({ url, locals, depends }) => {

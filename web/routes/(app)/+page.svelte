@@ -3,9 +3,9 @@
   import { formatMoment } from '#core/units'
   import { useLive } from '$lib/client/live.svelte'
   import { takeAlert } from '$lib/client/requests'
-  import AlertLine from '$lib/components/AlertLine.svelte'
-  import Glyph from '$lib/components/Glyph.svelte'
-  import Rack from '$lib/components/Rack.svelte'
+  import AlertLine from '$lib/components/alerts/AlertLine.svelte'
+  import Glyph from '$lib/components/ui/Glyph.svelte'
+  import Rack from '$lib/components/site/Rack.svelte'
   import type { PageProps } from './$types'
 
   let { data }: PageProps = $props()

@@ -1,5 +1,5 @@
 import { sql } from 'kysely'
-import { installation } from '$lib/server/installation'
+import { installation } from '$lib/server/platform/installation'
 
 /** Whether a page could be gathered now: the database answers. */
 export const GET = async () => {

@@ -1,10 +1,10 @@
 import { error, fail, redirect } from '@sveltejs/kit'
 import { hasAccounts, insertFirstAdministrator } from '#db/accounts'
-import { writeSite } from '#db/settings'
-import { signIn } from '$lib/server/auth'
-import { passCookies } from '$lib/server/cookies'
-import { firstAdministrator, firstProblem } from '$lib/server/forms'
-import { installation } from '$lib/server/installation'
+import { writeSite } from '#db/platform'
+import { signIn } from '$lib/server/platform/auth'
+import { passCookies } from '$lib/server/platform/cookies'
+import { firstAdministrator, firstProblem } from '$lib/server/platform/forms'
+import { installation } from '$lib/server/platform/installation'
 import type { Actions, PageServerLoad } from './$types'
 
 export const load: PageServerLoad = async () => {

@@ -1,6 +1,6 @@
 <script lang="ts">
   import { enhance } from '$lib/client/forms'
-  import Door from '$lib/components/Door.svelte'
+  import Door from '$lib/components/ui/Door.svelte'
   import type { PageProps } from './$types'
 
   let { form }: PageProps = $props()

@@ -1,9 +1,9 @@
 import { fail, redirect } from '@sveltejs/kit'
 import { z } from 'zod'
 import { hasAccounts } from '#db/accounts'
-import { signIn } from '$lib/server/auth'
-import { passCookies } from '$lib/server/cookies'
-import { installation } from '$lib/server/installation'
+import { signIn } from '$lib/server/platform/auth'
+import { passCookies } from '$lib/server/platform/cookies'
+import { installation } from '$lib/server/platform/installation'
 import type { Actions, PageServerLoad } from './$types'
 
 const form = z.object({ email: z.string().trim().min(1), password: z.string().min(1) })

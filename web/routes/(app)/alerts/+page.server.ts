@@ -1,12 +1,11 @@
 import { fail } from '@sveltejs/kit'
 import { mayDo } from '#db/accounts'
-import { findAlert, takeAlert } from '#db/alerts'
-import { insertQuiet } from '#db/quiet'
-import { loadAlerts } from '$lib/server/alerts'
-import { installation } from '$lib/server/installation'
-import { parseQuiet } from '$lib/server/quiet'
-import { textFields } from '$lib/server/ruleActions'
-import { windowIn } from '$lib/server/window'
+import { findAlert, takeAlert, insertQuiet } from '#db/alerts'
+import { loadAlerts } from '$lib/server/alerts/alerts'
+import { installation } from '$lib/server/platform/installation'
+import { parseQuiet } from '$lib/server/alerts/quiet'
+import { textFields } from '$lib/server/rules/ruleActions'
+import { windowIn } from '$lib/server/readings/window'
 import type { Actions, PageServerLoad } from './$types'
 
 export const load: PageServerLoad = async ({ url, locals, depends }) => {

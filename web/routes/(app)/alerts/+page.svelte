@@ -4,8 +4,8 @@
   import { formatElapsed, formatMoment, formatNumber } from '#core/units'
   import { enhance } from '$lib/client/forms'
   import { useLive } from '$lib/client/live.svelte'
-  import AlertTabs from '$lib/components/AlertTabs.svelte'
-  import Glyph from '$lib/components/Glyph.svelte'
+  import AlertTabs from '$lib/components/alerts/AlertTabs.svelte'
+  import Glyph from '$lib/components/ui/Glyph.svelte'
   import type { PageProps } from './$types'
 
   let { data, form }: PageProps = $props()

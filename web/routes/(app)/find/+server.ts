@@ -1,6 +1,6 @@
 import { json } from '@sveltejs/kit'
-import { find } from '#db/find'
-import { installation } from '$lib/server/installation'
+import { find } from '#db/gear'
+import { installation } from '$lib/server/platform/installation'
 import type { RequestHandler } from './$types'
 
 export const GET: RequestHandler = async ({ url }) =>

@@ -3,11 +3,11 @@
   import { page } from '$app/state'
   import { createVirtualizer } from '@tanstack/svelte-virtual'
   import { untrack } from 'svelte'
-  import { GEAR_KINDS } from '#core/measures'
-  import { GEAR_STATES } from '#core/topology'
+  import { GEAR_KINDS } from '#core/catalogue'
+  import { GEAR_STATES } from '#core/gear'
   import { enhance } from '$lib/client/forms'
-  import GearTabs from '$lib/components/GearTabs.svelte'
-  import Glyph from '$lib/components/Glyph.svelte'
+  import GearTabs from '$lib/components/gear/GearTabs.svelte'
+  import Glyph from '$lib/components/ui/Glyph.svelte'
   import type { PageProps } from './$types'
 
   let { data, form }: PageProps = $props()

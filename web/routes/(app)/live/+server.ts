@@ -1,4 +1,4 @@
-import { liveStream } from '$lib/server/live'
+import { liveStream } from '$lib/server/platform/live'
 
 export const GET = () =>
   new Response(liveStream(), {

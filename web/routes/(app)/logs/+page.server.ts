@@ -1,10 +1,10 @@
 import { fail } from '@sveltejs/kit'
 import { mayDo } from '#db/accounts'
-import { recordChange, textsSetting, writeTextsSetting } from '#db/settings'
-import { installation } from '$lib/server/installation'
-import { loadLogs } from '$lib/server/logs'
-import { textFields } from '$lib/server/ruleActions'
-import { windowIn } from '$lib/server/window'
+import { recordChange, textsSetting, writeTextsSetting } from '#db/platform'
+import { installation } from '$lib/server/platform/installation'
+import { loadLogs } from '$lib/server/logs/logs'
+import { textFields } from '$lib/server/rules/ruleActions'
+import { windowIn } from '$lib/server/readings/window'
 import type { Actions, PageServerLoad } from './$types'
 
 export const load: PageServerLoad = async ({ url, locals, depends }) => {

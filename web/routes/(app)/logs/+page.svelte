@@ -4,7 +4,7 @@
   import { formatBytes, formatElapsed, formatMoment, formatNumber } from '#core/units'
   import { enhance } from '$lib/client/forms'
   import { useLive } from '$lib/client/live.svelte'
-  import Glyph from '$lib/components/Glyph.svelte'
+  import Glyph from '$lib/components/ui/Glyph.svelte'
   import type { PageProps } from './$types'
 
   let { data, form }: PageProps = $props()

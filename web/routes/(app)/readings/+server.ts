@@ -1,10 +1,10 @@
 import { error, json } from '@sveltejs/kit'
 import { z } from 'zod'
-import { recordChange } from '#db/settings'
-import { EXPORT_FORMATS, exported, streamOf } from '$lib/server/exporting'
-import { importReadings } from '$lib/server/importing'
-import { installation } from '$lib/server/installation'
-import { seriesIn } from '$lib/server/seriesParam'
+import { recordChange } from '#db/platform'
+import { EXPORT_FORMATS, exported, streamOf } from '$lib/server/readings/exporting'
+import { importReadings } from '$lib/server/readings/importing'
+import { installation } from '$lib/server/platform/installation'
+import { seriesIn } from '$lib/server/readings/seriesParam'
 import type { RequestHandler } from './$types'
 
 const instant = z.coerce.number().int()

@@ -2,23 +2,16 @@
   import { goto, invalidate } from '$app/navigation'
   import { page } from '$app/state'
   import { untrack } from 'svelte'
-  import { GEAR_KINDS, gearKindOf, type GearKind } from '#core/measures'
-  import {
-    FACES,
-    GEAR_STATES,
-    placingProblem,
-    PLAN_SUBJECTS,
-    tryPlace,
-    unitLabel,
-    usualSize,
-  } from '#core/topology'
+  import { GEAR_KINDS, gearKindOf, type GearKind } from '#core/catalogue'
+  import { FACES, placingProblem, PLAN_SUBJECTS, tryPlace, unitLabel, usualSize } from '#core/site'
+  import { GEAR_STATES } from '#core/gear'
   import { postMove } from '$lib/client/requests'
-  import Elevation, { type Carried } from '$lib/components/Elevation.svelte'
-  import Glyph from '$lib/components/Glyph.svelte'
-  import PlanLegend from '$lib/components/PlanLegend.svelte'
-  import RoomForms from '$lib/components/RoomForms.svelte'
-  import RoomPlan from '$lib/components/RoomPlan.svelte'
-  import type { MountedView, RackView } from '$lib/server/roomViews'
+  import Elevation, { type Carried } from '$lib/components/site/Elevation.svelte'
+  import Glyph from '$lib/components/ui/Glyph.svelte'
+  import PlanLegend from '$lib/components/site/PlanLegend.svelte'
+  import RoomForms from '$lib/components/site/RoomForms.svelte'
+  import RoomPlan from '$lib/components/site/RoomPlan.svelte'
+  import type { MountedView, RackView } from '$lib/server/site/roomViews'
   import type { PageProps } from './$types'
 
   let { data, form }: PageProps = $props()

@@ -1,8 +1,8 @@
 import { fail } from '@sveltejs/kit'
 import { changeRole, insertAccount, listAccounts } from '#db/accounts'
-import { recordChange } from '#db/settings'
-import { firstProblem, person, roleChange } from '$lib/server/forms'
-import { installation } from '$lib/server/installation'
+import { recordChange } from '#db/platform'
+import { firstProblem, person, roleChange } from '$lib/server/platform/forms'
+import { installation } from '$lib/server/platform/installation'
 import type { Actions, PageServerLoad } from './$types'
 
 export const load: PageServerLoad = async () => ({ people: await listAccounts(installation().db) })

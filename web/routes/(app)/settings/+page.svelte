@@ -1,6 +1,6 @@
 <script lang="ts">
   import { enhance } from '$lib/client/forms'
-  import SettingsTabs from '$lib/components/SettingsTabs.svelte'
+  import SettingsTabs from '$lib/components/shell/SettingsTabs.svelte'
   import type { PageProps } from './$types'
 
   let { data, form }: PageProps = $props()

@@ -1,6 +1,6 @@
 import { redirect } from '@sveltejs/kit'
-import { signOut } from '$lib/server/auth'
-import { passCookies } from '$lib/server/cookies'
+import { signOut } from '$lib/server/platform/auth'
+import { passCookies } from '$lib/server/platform/cookies'
 import type { RequestHandler } from './$types'
 
 export const POST: RequestHandler = async ({ request, cookies }) => {

@@ -3,7 +3,7 @@
   import { enhance } from '$lib/client/forms'
   import { useLive } from '$lib/client/live.svelte'
   import { checkSource } from '$lib/client/requests'
-  import Glyph from '$lib/components/Glyph.svelte'
+  import Glyph from '$lib/components/ui/Glyph.svelte'
   import type { PageProps } from './$types'
 
   let { data, form }: PageProps = $props()

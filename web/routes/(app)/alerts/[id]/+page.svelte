@@ -4,10 +4,10 @@
   import { enhance } from '$lib/client/forms'
   import { useLive } from '$lib/client/live.svelte'
   import { takeAlert } from '$lib/client/requests'
-  import AlertTabs from '$lib/components/AlertTabs.svelte'
-  import DeviceTexts from '$lib/components/DeviceTexts.svelte'
-  import Glyph from '$lib/components/Glyph.svelte'
-  import TimeChart from '$lib/components/TimeChart.svelte'
+  import AlertTabs from '$lib/components/alerts/AlertTabs.svelte'
+  import DeviceTexts from '$lib/components/logs/DeviceTexts.svelte'
+  import Glyph from '$lib/components/ui/Glyph.svelte'
+  import TimeChart from '$lib/components/readings/TimeChart.svelte'
   import type { PageProps } from './$types'
 
   let { data, form }: PageProps = $props()

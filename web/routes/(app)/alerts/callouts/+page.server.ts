@@ -1,6 +1,6 @@
 import { mayDo } from '#db/accounts'
-import { loadCallOuts } from '$lib/server/callOuts'
-import { installation } from '$lib/server/installation'
+import { loadCallOuts } from '$lib/server/callouts/callOuts'
+import { installation } from '$lib/server/platform/installation'
 import type { PageServerLoad } from './$types'
 
 export const load: PageServerLoad = async ({ locals, depends }) => {

@@ -2,10 +2,10 @@
   import { MEANS_WORDS } from '#core/callouts'
   import { formatAgo, formatElapsed, formatMoment } from '#core/units'
   import { useLive } from '$lib/client/live.svelte'
-  import AlertTabs from '$lib/components/AlertTabs.svelte'
-  import CallSteps from '$lib/components/CallSteps.svelte'
-  import DutyBands from '$lib/components/DutyBands.svelte'
-  import Glyph from '$lib/components/Glyph.svelte'
+  import AlertTabs from '$lib/components/alerts/AlertTabs.svelte'
+  import CallSteps from '$lib/components/callouts/CallSteps.svelte'
+  import DutyBands from '$lib/components/callouts/DutyBands.svelte'
+  import Glyph from '$lib/components/ui/Glyph.svelte'
   import type { PageProps } from './$types'
 
   let { data }: PageProps = $props()

@@ -1,11 +1,11 @@
 import { fail } from '@sveltejs/kit'
 import { mayDo } from '#db/accounts'
-import { endQuiet, insertQuiet } from '#db/quiet'
-import { installation } from '$lib/server/installation'
-import { loadQuiets, localTime, parseQuiet } from '$lib/server/quiet'
-import { textFields } from '$lib/server/ruleActions'
-import { loadRuleOptions } from '$lib/server/rules'
-import { readSite } from '#db/settings'
+import { endQuiet, insertQuiet } from '#db/alerts'
+import { installation } from '$lib/server/platform/installation'
+import { loadQuiets, localTime, parseQuiet } from '$lib/server/alerts/quiet'
+import { textFields } from '$lib/server/rules/ruleActions'
+import { loadRuleOptions } from '$lib/server/rules/rules'
+import { readSite } from '#db/platform'
 import type { Actions, PageServerLoad } from './$types'
 
 export const load: PageServerLoad = async ({ url, locals, depends }) => {

@@ -1,6 +1,6 @@
 import { mayDo } from '#db/accounts'
-import { installation } from '$lib/server/installation'
-import { loadRules } from '$lib/server/rules'
+import { installation } from '$lib/server/platform/installation'
+import { loadRules } from '$lib/server/rules/rules'
 import type { PageServerLoad } from './$types'
 
 export const load: PageServerLoad = async ({ locals, depends }) => {

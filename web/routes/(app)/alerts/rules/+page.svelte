@@ -1,8 +1,8 @@
 <script lang="ts">
-  import { GEAR_KINDS, type GearKind } from '#core/measures'
-  import AlertTabs from '$lib/components/AlertTabs.svelte'
-  import Glyph from '$lib/components/Glyph.svelte'
-  import type { RuleView } from '$lib/server/rules'
+  import { GEAR_KINDS, type GearKind } from '#core/catalogue'
+  import AlertTabs from '$lib/components/alerts/AlertTabs.svelte'
+  import Glyph from '$lib/components/ui/Glyph.svelte'
+  import type { RuleView } from '$lib/server/rules/rules'
   import type { PageProps } from './$types'
 
   let { data }: PageProps = $props()

@@ -1,24 +1,29 @@
 import { error, fail, redirect } from '@sveltejs/kit'
 import { mayDo } from '#db/accounts'
-import { CannotMerge, mergesOf, splitSource, undoMerge } from '#db/oneThing'
-import { listGearChanges } from '#db/changes'
-import { findGear, listGear } from '#db/gear'
-import { listOwnFields } from '#db/inventory'
+import {
+  CannotMerge,
+  mergesOf,
+  splitSource,
+  undoMerge,
+  listGearChanges,
+  findGear,
+  listGear,
+  listOwnFields,
+} from '#db/gear'
 import { drawLink, eraseLink } from '#db/links'
-import { announce } from '#db/live'
-import { listRacks } from '#db/places'
-import { recordChange } from '#db/settings'
-import { bookForm, firstProblem, gearForm, linkForm, mergeForm, splitForm } from '$lib/server/forms'
-import { changeGear } from '$lib/server/gearChange'
-import { loadGearPage } from '$lib/server/gearPage'
-import { inventoryOf } from '$lib/server/inventory'
-import { fieldProblem, writeBook } from '$lib/server/inventoryFile'
-import { loadGraph, pathView } from '$lib/server/pathView'
-import { installation } from '$lib/server/installation'
-import { idOf } from '$lib/server/params'
-import { seriesIn } from '$lib/server/seriesParam'
-import { windowIn } from '$lib/server/window'
-import { Refused } from '$lib/server/refused'
+import { announce, recordChange } from '#db/platform'
+import { listRacks } from '#db/site'
+import { bookForm, firstProblem, gearForm, linkForm, mergeForm, splitForm } from '$lib/server/platform/forms'
+import { changeGear } from '$lib/server/gear/gearChange'
+import { loadGearPage } from '$lib/server/gear/gearPage'
+import { inventoryOf } from '$lib/server/gear/inventory'
+import { fieldProblem, writeBook } from '$lib/server/gear/inventoryFile'
+import { loadGraph, pathView } from '$lib/server/links/pathView'
+import { installation } from '$lib/server/platform/installation'
+import { idOf } from '$lib/server/platform/params'
+import { seriesIn } from '$lib/server/readings/seriesParam'
+import { windowIn } from '$lib/server/readings/window'
+import { Refused } from '$lib/server/platform/refused'
 import type { z } from 'zod'
 import type { Actions, PageServerLoad } from './$types'
 

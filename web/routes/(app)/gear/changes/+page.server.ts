@@ -1,5 +1,5 @@
-import { listGearChanges } from '#db/changes'
-import { installation } from '$lib/server/installation'
+import { listGearChanges } from '#db/gear'
+import { installation } from '$lib/server/platform/installation'
 import type { PageServerLoad } from './$types'
 
 const MOST = 500

@@ -1,8 +1,8 @@
 <script lang="ts">
-  import { changeSentence } from '#core/topology'
+  import { changeSentence } from '#core/gear'
   import { formatMoment } from '#core/units'
   import { useLive } from '$lib/client/live.svelte'
-  import GearTabs from '$lib/components/GearTabs.svelte'
+  import GearTabs from '$lib/components/gear/GearTabs.svelte'
   import type { PageProps } from './$types'
 
   let { data }: PageProps = $props()

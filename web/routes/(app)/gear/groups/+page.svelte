@@ -1,10 +1,10 @@
 <script lang="ts">
   import { enhance } from '$lib/client/forms'
-  import Fold from '$lib/components/Fold.svelte'
-  import GearTabs from '$lib/components/GearTabs.svelte'
-  import Glyph from '$lib/components/Glyph.svelte'
-  import GroupFields from '$lib/components/GroupFields.svelte'
-  import { GEAR_STATES } from '#core/topology'
+  import Fold from '$lib/components/ui/Fold.svelte'
+  import GearTabs from '$lib/components/gear/GearTabs.svelte'
+  import Glyph from '$lib/components/ui/Glyph.svelte'
+  import GroupFields from '$lib/components/gear/GroupFields.svelte'
+  import { GEAR_STATES } from '#core/gear'
   import { listNames } from '#core/rules'
   import type { PageProps } from './$types'
 

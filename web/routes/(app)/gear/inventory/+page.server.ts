@@ -7,13 +7,13 @@ import {
   listFilters,
   listOwnFields,
   saveFilter,
-} from '#db/inventory'
-import { recordChange } from '#db/settings'
-import { filterForm, firstProblem, ownFieldForm } from '$lib/server/forms'
-import { installation } from '$lib/server/installation'
-import { loadInventory, loadPartBook } from '$lib/server/inventory'
-import { importInventory, readLines } from '$lib/server/inventoryFile'
-import { Refused } from '$lib/server/refused'
+} from '#db/gear'
+import { recordChange } from '#db/platform'
+import { filterForm, firstProblem, ownFieldForm } from '$lib/server/platform/forms'
+import { installation } from '$lib/server/platform/installation'
+import { loadInventory, loadPartBook } from '$lib/server/gear/inventory'
+import { importInventory, readLines } from '$lib/server/gear/inventoryFile'
+import { Refused } from '$lib/server/platform/refused'
 import type { Actions, PageServerLoad } from './$types'
 
 export const load: PageServerLoad = async ({ locals, url, depends }) => {

@@ -3,11 +3,11 @@
   import { page } from '$app/state'
   import { createVirtualizer } from '@tanstack/svelte-virtual'
   import { untrack } from 'svelte'
-  import { bookFilterOf, fitsBooks, type Warranty, WARRANTIES, warrantyOf } from '#core/topology'
+  import { bookFilterOf, fitsBooks, type Warranty, WARRANTIES, warrantyOf } from '#core/gear'
   import { enhance } from '$lib/client/forms'
   import { useLive } from '$lib/client/live.svelte'
-  import Fold from '$lib/components/Fold.svelte'
-  import GearTabs from '$lib/components/GearTabs.svelte'
+  import Fold from '$lib/components/ui/Fold.svelte'
+  import GearTabs from '$lib/components/gear/GearTabs.svelte'
   import type { PageProps } from './$types'
 
   let { data, form }: PageProps = $props()

@@ -1,7 +1,7 @@
 <script lang="ts">
-  import { GEAR_KINDS } from '#core/measures'
+  import { GEAR_KINDS } from '#core/catalogue'
   import { enhance } from '$lib/client/forms'
-  import GearTabs from '$lib/components/GearTabs.svelte'
+  import GearTabs from '$lib/components/gear/GearTabs.svelte'
   import type { PageProps } from './$types'
 
   let { data, form }: PageProps = $props()

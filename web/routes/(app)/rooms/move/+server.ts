@@ -1,8 +1,8 @@
 import { error, json } from '@sveltejs/kit'
-import { firstProblem, moveForm } from '$lib/server/forms'
-import { installation } from '$lib/server/installation'
-import { move } from '$lib/server/moving'
-import { Refused } from '$lib/server/refused'
+import { firstProblem, moveForm } from '$lib/server/platform/forms'
+import { installation } from '$lib/server/platform/installation'
+import { move } from '$lib/server/site/moving'
+import { Refused } from '$lib/server/platform/refused'
 import type { RequestHandler } from './$types'
 
 export const POST: RequestHandler = async ({ request, locals }) => {

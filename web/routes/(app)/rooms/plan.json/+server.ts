@@ -1,5 +1,5 @@
-import { installation } from '$lib/server/installation'
-import { exportPlan } from '$lib/server/planFile'
+import { installation } from '$lib/server/platform/installation'
+import { exportPlan } from '$lib/server/site/planFile'
 import type { RequestHandler } from './$types'
 
 export const GET: RequestHandler = async () =>

@@ -1,4 +1,4 @@
-import { planSchema } from '$lib/server/planFile'
+import { planSchema } from '$lib/server/site/planFile'
 import type { RequestHandler } from './$types'
 
 export const GET: RequestHandler = () =>

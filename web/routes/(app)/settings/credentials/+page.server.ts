@@ -1,5 +1,5 @@
 import { fail } from '@sveltejs/kit'
-import { recordChange } from '#db/settings'
+import { recordChange } from '#db/platform'
 import {
   credentialUses,
   deleteCredential,
@@ -7,10 +7,10 @@ import {
   listCredentials,
   updateCredential,
 } from '#db/sources'
-import { credentialForm, firstProblem } from '$lib/server/forms'
-import { installation } from '$lib/server/installation'
-import { Refused } from '$lib/server/refused'
-import { secretOf } from '$lib/server/secretFields'
+import { credentialForm, firstProblem } from '$lib/server/platform/forms'
+import { installation } from '$lib/server/platform/installation'
+import { Refused } from '$lib/server/platform/refused'
+import { secretOf } from '$lib/server/sources/secretFields'
 import type { Actions, PageServerLoad } from './$types'
 
 export const load: PageServerLoad = async () => ({ credentials: await credentialUses(installation().db) })

@@ -1,7 +1,7 @@
 <script lang="ts">
   import { enhance } from '$lib/client/forms'
-  import SecretFields from '$lib/components/SecretFields.svelte'
-  import SettingsTabs from '$lib/components/SettingsTabs.svelte'
+  import SecretFields from '$lib/components/sources/SecretFields.svelte'
+  import SettingsTabs from '$lib/components/shell/SettingsTabs.svelte'
   import type { PageProps } from './$types'
 
   let { data, form }: PageProps = $props()

@@ -1,11 +1,10 @@
 import { fail } from '@sveltejs/kit'
-import { measureOf } from '#core/measures'
-import { listRetention, writeRetention } from '#db/readings'
-import { recordChange } from '#db/settings'
-import { expireSoon } from '#db/space'
-import { firstProblem, retention } from '$lib/server/forms'
-import { installation } from '$lib/server/installation'
-import { loadSpace } from '$lib/server/space'
+import { measureOf } from '#core/catalogue'
+import { listRetention, writeRetention, expireSoon } from '#db/readings'
+import { recordChange } from '#db/platform'
+import { firstProblem, retention } from '$lib/server/platform/forms'
+import { installation } from '$lib/server/platform/installation'
+import { loadSpace } from '$lib/server/readings/space'
 import type { Actions, PageServerLoad } from './$types'
 
 export const load: PageServerLoad = async () => loadSpace(installation().db, Date.now())

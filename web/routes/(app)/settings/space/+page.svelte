@@ -1,9 +1,9 @@
 <script lang="ts">
   import { formatBytes, formatNumber } from '#core/units'
-  import AgeBars from '$lib/components/AgeBars.svelte'
-  import ImportReadings from '$lib/components/ImportReadings.svelte'
-  import KeepFor from '$lib/components/KeepFor.svelte'
-  import SettingsTabs from '$lib/components/SettingsTabs.svelte'
+  import AgeBars from '$lib/components/readings/AgeBars.svelte'
+  import ImportReadings from '$lib/components/readings/ImportReadings.svelte'
+  import KeepFor from '$lib/components/readings/KeepFor.svelte'
+  import SettingsTabs from '$lib/components/shell/SettingsTabs.svelte'
   import { askFreed } from '$lib/client/requests'
   import type { PageProps } from './$types'
 

@@ -1,11 +1,11 @@
 import { error, fail, redirect } from '@sveltejs/kit'
 import { mayDo } from '#db/accounts'
-import { recordChange } from '#db/settings'
+import { recordChange } from '#db/platform'
 import { deleteSource } from '#db/sources'
-import { firstProblem, likeForm, mapForm, picksForm, sourceChange } from '$lib/server/forms'
-import { installation } from '$lib/server/installation'
-import { idOf } from '$lib/server/params'
-import { Refused } from '$lib/server/refused'
+import { firstProblem, likeForm, mapForm, picksForm, sourceChange } from '$lib/server/platform/forms'
+import { installation } from '$lib/server/platform/installation'
+import { idOf } from '$lib/server/platform/params'
+import { Refused } from '$lib/server/platform/refused'
 import {
   askAgain,
   changeMapping,
@@ -13,7 +13,7 @@ import {
   changePicks,
   changeSource,
   loadSourcePage,
-} from '$lib/server/sourcePage'
+} from '$lib/server/sources/sourcePage'
 import type { Actions, PageServerLoad } from './$types'
 
 export const load: PageServerLoad = async ({ params, url, locals, depends }) => {

@@ -1,16 +1,16 @@
 <script lang="ts">
   import { untrack } from 'svelte'
-  import type { MeasureKey } from '#core/measures'
+  import type { MeasureKey } from '#core/catalogue'
   import { costOfAll, type MappingLine, type RegisterMap, type Slower, SLOWER_CHOICES } from '#core/sources'
   import { formatAgo, formatBytes, formatElapsed, formatMoment, formatNumber } from '#core/units'
   import { enhance } from '$lib/client/forms'
   import { useLive } from '$lib/client/live.svelte'
   import { checkSource } from '$lib/client/requests'
-  import Fold from '$lib/components/Fold.svelte'
-  import MetricsMapping from '$lib/components/MetricsMapping.svelte'
-  import PickTree from '$lib/components/PickTree.svelte'
-  import RegisterMapping from '$lib/components/RegisterMapping.svelte'
-  import Stages from '$lib/components/Stages.svelte'
+  import Fold from '$lib/components/ui/Fold.svelte'
+  import MetricsMapping from '$lib/components/sources/MetricsMapping.svelte'
+  import PickTree from '$lib/components/sources/PickTree.svelte'
+  import RegisterMapping from '$lib/components/sources/RegisterMapping.svelte'
+  import Stages from '$lib/components/sources/Stages.svelte'
   import type { PageProps } from './$types'
 
   let { data, form }: PageProps = $props()

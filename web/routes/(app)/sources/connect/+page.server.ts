@@ -1,15 +1,19 @@
 import { fail, redirect } from '@sveltejs/kit'
 import type { z } from 'zod'
-import { isServerAway } from '#db/connect'
-import { listMappings } from '#db/mappings'
-import { listRacks } from '#db/places'
-import { recordChange } from '#db/settings'
-import { listCredentials } from '#db/sources'
-import { checkFromForm, loadCheck, mapAndCheck, saveChecked, trustAndCheck } from '$lib/server/connecting'
-import { checkForm, firstProblem, mapForm, newSender, saveForm, trustForm } from '$lib/server/forms'
-import { installation } from '$lib/server/installation'
-import { addSender } from '$lib/server/newSender'
-import { Refused } from '$lib/server/refused'
+import { isServerAway, recordChange } from '#db/platform'
+import { listMappings, listCredentials } from '#db/sources'
+import { listRacks } from '#db/site'
+import {
+  checkFromForm,
+  loadCheck,
+  mapAndCheck,
+  saveChecked,
+  trustAndCheck,
+} from '$lib/server/sources/connecting'
+import { checkForm, firstProblem, mapForm, newSender, saveForm, trustForm } from '$lib/server/platform/forms'
+import { installation } from '$lib/server/platform/installation'
+import { addSender } from '$lib/server/sources/newSender'
+import { Refused } from '$lib/server/platform/refused'
 import type { Actions, PageServerLoad } from './$types'
 
 export const load: PageServerLoad = async ({ url, depends }) => {

@@ -4,11 +4,11 @@
   import { formatBytes, formatMoment, formatNumber } from '#core/units'
   import { enhance } from '$lib/client/forms'
   import { useLive } from '$lib/client/live.svelte'
-  import Address from '$lib/components/Address.svelte'
-  import MetricsMapping from '$lib/components/MetricsMapping.svelte'
-  import PickTree from '$lib/components/PickTree.svelte'
-  import RegisterMapping from '$lib/components/RegisterMapping.svelte'
-  import Stages from '$lib/components/Stages.svelte'
+  import Address from '$lib/components/sources/Address.svelte'
+  import MetricsMapping from '$lib/components/sources/MetricsMapping.svelte'
+  import PickTree from '$lib/components/sources/PickTree.svelte'
+  import RegisterMapping from '$lib/components/sources/RegisterMapping.svelte'
+  import Stages from '$lib/components/sources/Stages.svelte'
   import type { PageProps } from './$types'
 
   let { data, form }: PageProps = $props()

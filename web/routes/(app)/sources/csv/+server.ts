@@ -1,5 +1,5 @@
-import { installation } from '$lib/server/installation'
-import { exportSources } from '$lib/server/sourcesCsv'
+import { installation } from '$lib/server/platform/installation'
+import { exportSources } from '$lib/server/sources/sourcesCsv'
 import type { RequestHandler } from './$types'
 
 /** All sources that are asked, as CSV, without anything secret. */

@@ -1,10 +1,10 @@
 import { fail, redirect } from '@sveltejs/kit'
 import { listCredentials } from '#db/sources'
-import { recordChange } from '#db/settings'
-import { firstProblem, lookForm } from '$lib/server/forms'
-import { installation } from '$lib/server/installation'
-import { loadLook, lookThrough } from '$lib/server/looking'
-import { Refused } from '$lib/server/refused'
+import { recordChange } from '#db/platform'
+import { firstProblem, lookForm } from '$lib/server/platform/forms'
+import { installation } from '$lib/server/platform/installation'
+import { loadLook, lookThrough } from '$lib/server/sources/looking'
+import { Refused } from '$lib/server/platform/refused'
 import type { Actions, PageServerLoad } from './$types'
 
 export const load: PageServerLoad = async ({ url, depends }) => {

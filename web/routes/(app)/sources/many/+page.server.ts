@@ -1,9 +1,8 @@
 import { fail, redirect } from '@sveltejs/kit'
-import { listMappings } from '#db/mappings'
-import { recordChange } from '#db/settings'
-import { listCredentials } from '#db/sources'
-import { installation } from '$lib/server/installation'
-import { CSV_COLUMNS, keepLines, readSourcesCsv } from '$lib/server/sourcesCsv'
+import { listMappings, listCredentials } from '#db/sources'
+import { recordChange } from '#db/platform'
+import { installation } from '$lib/server/platform/installation'
+import { CSV_COLUMNS, keepLines, readSourcesCsv } from '$lib/server/sources/sourcesCsv'
 import type { Actions, PageServerLoad } from './$types'
 
 export const load: PageServerLoad = async () => {

@@ -1,10 +1,8 @@
 import { fail, redirect } from '@sveltejs/kit'
-import { listCommands } from '#db/commands'
-import { deleteMeans, listMeans, meansHealth } from '#db/means'
-import { listPeople } from '#db/people'
-import { keepMeans, testMeans, testOutcome } from '$lib/server/callOutActions'
-import { installation } from '$lib/server/installation'
-import { textFields } from '$lib/server/ruleActions'
+import { listCommands, deleteMeans, listMeans, meansHealth, listPeople } from '#db/callouts'
+import { keepMeans, testMeans, testOutcome } from '$lib/server/callouts/callOutActions'
+import { installation } from '$lib/server/platform/installation'
+import { textFields } from '$lib/server/rules/ruleActions'
 import type { Actions, PageServerLoad } from './$types'
 
 export const load: PageServerLoad = async ({ url, depends }) => {

@@ -3,9 +3,9 @@
   import { formatAgo } from '#core/units'
   import { enhance } from '$lib/client/forms'
   import { useLive } from '$lib/client/live.svelte'
-  import AlertTabs from '$lib/components/AlertTabs.svelte'
-  import Glyph from '$lib/components/Glyph.svelte'
-  import MeansForm from '$lib/components/MeansForm.svelte'
+  import AlertTabs from '$lib/components/alerts/AlertTabs.svelte'
+  import Glyph from '$lib/components/ui/Glyph.svelte'
+  import MeansForm from '$lib/components/callouts/ChannelForm.svelte'
   import type { PageProps } from './$types'
 
   let { data, form }: PageProps = $props()

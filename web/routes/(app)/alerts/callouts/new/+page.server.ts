@@ -1,4 +1,4 @@
-import { callOutActions, callOutPage } from '$lib/server/callOutPage'
+import { callOutActions, callOutPage } from '$lib/server/callouts/callOutPage'
 import type { Actions, PageServerLoad } from './$types'
 
 export const load: PageServerLoad = ({ url, depends }) => {

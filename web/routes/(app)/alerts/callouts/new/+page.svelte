@@ -1,5 +1,5 @@
 <script lang="ts">
-  import CallOutScreen from '$lib/components/CallOutScreen.svelte'
+  import CallOutScreen from '$lib/components/callouts/CallOutScreen.svelte'
   import type { PageProps } from './$types'
 
   let { data, form }: PageProps = $props()

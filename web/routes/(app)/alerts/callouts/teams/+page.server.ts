@@ -8,12 +8,12 @@ import {
   saveDuty,
   savePerson,
   saveTeam,
-} from '#db/people'
-import { readSite } from '#db/settings'
-import { firstProblem } from '$lib/server/forms'
-import { installation } from '$lib/server/installation'
-import { textFields } from '$lib/server/ruleActions'
-import { dutyFrom, teamViews } from '$lib/server/teams'
+} from '#db/callouts'
+import { readSite } from '#db/platform'
+import { firstProblem } from '$lib/server/platform/forms'
+import { installation } from '$lib/server/platform/installation'
+import { textFields } from '$lib/server/rules/ruleActions'
+import { dutyFrom, teamViews } from '$lib/server/callouts/teams'
 import type { Actions, PageServerLoad } from './$types'
 
 export const load: PageServerLoad = async ({ depends }) => {

@@ -2,8 +2,8 @@
   import { formatMoment } from '#core/units'
   import { enhance } from '$lib/client/forms'
   import { useLive } from '$lib/client/live.svelte'
-  import AlertTabs from '$lib/components/AlertTabs.svelte'
-  import DutyBands from '$lib/components/DutyBands.svelte'
+  import AlertTabs from '$lib/components/alerts/AlertTabs.svelte'
+  import DutyBands from '$lib/components/callouts/DutyBands.svelte'
   import type { PageProps } from './$types'
 
   let { data, form }: PageProps = $props()

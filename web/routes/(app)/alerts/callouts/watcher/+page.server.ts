@@ -1,11 +1,11 @@
 import { fail } from '@sveltejs/kit'
 import { z } from 'zod'
-import { newToken, seal } from '#db/secrets'
-import { deleteHeartbeat, insertHeartbeat, writeAlarm } from '#db/watcher'
-import { firstProblem } from '$lib/server/forms'
-import { installation } from '$lib/server/installation'
-import { textFields } from '$lib/server/ruleActions'
-import { loadWatcher } from '$lib/server/watcher'
+import { newToken, seal } from '#db/sources'
+import { deleteHeartbeat, insertHeartbeat, writeAlarm } from '#db/callouts'
+import { firstProblem } from '$lib/server/platform/forms'
+import { installation } from '$lib/server/platform/installation'
+import { textFields } from '$lib/server/rules/ruleActions'
+import { loadWatcher } from '$lib/server/callouts/selfMonitoring'
 import type { Actions, PageServerLoad } from './$types'
 
 export const load: PageServerLoad = ({ depends }) => {

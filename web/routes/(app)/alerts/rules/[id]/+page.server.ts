@@ -1,9 +1,9 @@
 import { error } from '@sveltejs/kit'
 import { mayDo } from '#db/accounts'
-import { installation } from '$lib/server/installation'
-import { idOf } from '$lib/server/params'
-import { removeRule, saveRule, turnRule } from '$lib/server/ruleActions'
-import { loadRuleForm } from '$lib/server/rules'
+import { installation } from '$lib/server/platform/installation'
+import { idOf } from '$lib/server/platform/params'
+import { removeRule, saveRule, turnRule } from '$lib/server/rules/ruleActions'
+import { loadRuleForm } from '$lib/server/rules/rules'
 import type { Actions, PageServerLoad } from './$types'
 
 export const load: PageServerLoad = async ({ params, url, locals }) => {

@@ -1,7 +1,7 @@
 <script lang="ts">
   import { enhance } from '$lib/client/forms'
-  import AlertTabs from '$lib/components/AlertTabs.svelte'
-  import RuleEditor from '$lib/components/RuleEditor.svelte'
+  import AlertTabs from '$lib/components/alerts/AlertTabs.svelte'
+  import RuleEditor from '$lib/components/rules/RuleEditor.svelte'
   import type { PageProps } from './$types'
 
   let { data, form }: PageProps = $props()

@@ -1,6 +1,6 @@
 import { error, json } from '@sveltejs/kit'
 import { drawing } from '#db/readings'
-import { installation } from '$lib/server/installation'
+import { installation } from '$lib/server/platform/installation'
 import type { RequestHandler } from './$types'
 
 const PIXELS = 700

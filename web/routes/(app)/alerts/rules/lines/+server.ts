@@ -1,7 +1,7 @@
 import { error, json } from '@sveltejs/kit'
 import { parseSpan } from '#core/units'
-import { installation } from '$lib/server/installation'
-import { tryPattern } from '$lib/server/logs'
+import { installation } from '$lib/server/platform/installation'
+import { tryPattern } from '$lib/server/logs/logs'
 import type { RequestHandler } from './$types'
 
 /** What a pattern would have found among the stored lines. */

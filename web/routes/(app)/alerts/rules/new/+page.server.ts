@@ -1,6 +1,6 @@
-import { installation } from '$lib/server/installation'
-import { saveRule } from '$lib/server/ruleActions'
-import { loadRuleForm } from '$lib/server/rules'
+import { installation } from '$lib/server/platform/installation'
+import { saveRule } from '$lib/server/rules/ruleActions'
+import { loadRuleForm } from '$lib/server/rules/rules'
 import type { Actions, PageServerLoad } from './$types'
 
 export const load: PageServerLoad = async ({ url }) => {

@@ -1,6 +1,6 @@
 <script lang="ts">
-  import AlertTabs from '$lib/components/AlertTabs.svelte'
-  import RuleEditor from '$lib/components/RuleEditor.svelte'
+  import AlertTabs from '$lib/components/alerts/AlertTabs.svelte'
+  import RuleEditor from '$lib/components/rules/RuleEditor.svelte'
   import type { PageProps } from './$types'
 
   let { data, form }: PageProps = $props()

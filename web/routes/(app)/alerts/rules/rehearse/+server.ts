@@ -1,8 +1,8 @@
 import { error, json } from '@sveltejs/kit'
 import { z } from 'zod'
-import { requestRehearsal } from '#db/rehearsals'
-import { installation } from '$lib/server/installation'
-import { parseRule } from '$lib/server/ruleActions'
+import { requestRehearsal } from '#db/rules'
+import { installation } from '$lib/server/platform/installation'
+import { parseRule } from '$lib/server/rules/ruleActions'
 import type { RequestHandler } from './$types'
 
 const asked = z.object({

@@ -1,9 +1,9 @@
 import { json } from '@sveltejs/kit'
-import { loadCharts } from '$lib/server/gearPage'
-import { installation } from '$lib/server/installation'
-import { idOf } from '$lib/server/params'
-import { seriesIn } from '$lib/server/seriesParam'
-import { windowIn } from '$lib/server/window'
+import { loadCharts } from '$lib/server/gear/gearPage'
+import { installation } from '$lib/server/platform/installation'
+import { idOf } from '$lib/server/platform/params'
+import { seriesIn } from '$lib/server/readings/seriesParam'
+import { windowIn } from '$lib/server/readings/window'
 import type { RequestHandler } from './$types'
 
 const MOST_SERIES = 24

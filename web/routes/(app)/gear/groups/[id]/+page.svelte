@@ -1,10 +1,10 @@
 <script lang="ts">
-  import { GEAR_KINDS } from '#core/measures'
+  import { GEAR_KINDS } from '#core/catalogue'
   import { enhance } from '$lib/client/forms'
-  import Fold from '$lib/components/Fold.svelte'
-  import Glyph from '$lib/components/Glyph.svelte'
-  import GroupFields from '$lib/components/GroupFields.svelte'
-  import PathDrawing from '$lib/components/PathDrawing.svelte'
+  import Fold from '$lib/components/ui/Fold.svelte'
+  import Glyph from '$lib/components/ui/Glyph.svelte'
+  import GroupFields from '$lib/components/gear/GroupFields.svelte'
+  import PathDrawing from '$lib/components/links/PathDrawing.svelte'
   import type { PageProps } from './$types'
 
   let { data, form }: PageProps = $props()

@@ -1,8 +1,8 @@
 import { error } from '@sveltejs/kit'
-import { bookFilterOf, fitsBooks } from '#core/topology'
-import { installation } from '$lib/server/installation'
-import { loadInventory, loadPartBook } from '$lib/server/inventory'
-import { asCsv, asXlsx, gearSheet, partSheet } from '$lib/server/inventoryFile'
+import { bookFilterOf, fitsBooks } from '#core/gear'
+import { installation } from '$lib/server/platform/installation'
+import { loadInventory, loadPartBook } from '$lib/server/gear/inventory'
+import { asCsv, asXlsx, gearSheet, partSheet } from '$lib/server/gear/inventoryFile'
 import type { RequestHandler } from './$types'
 
 /** What is shown, as a file: with the same filter in the address. */

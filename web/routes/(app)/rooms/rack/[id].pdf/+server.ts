@@ -1,10 +1,10 @@
 import { error } from '@sveltejs/kit'
-import { readSite } from '#db/settings'
-import { installation } from '$lib/server/installation'
-import { loadInventory } from '$lib/server/inventory'
-import { idOf } from '$lib/server/params'
-import { rackSheet } from '$lib/server/rackSheet'
-import { loadRooms } from '$lib/server/roomViews'
+import { readSite } from '#db/platform'
+import { installation } from '$lib/server/platform/installation'
+import { loadInventory } from '$lib/server/gear/inventory'
+import { idOf } from '$lib/server/platform/params'
+import { rackSheet } from '$lib/server/site/rackSheet'
+import { loadRooms } from '$lib/server/site/roomViews'
 import type { RequestHandler } from './$types'
 
 export const GET: RequestHandler = async ({ params }) => {

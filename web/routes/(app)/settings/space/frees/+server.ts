@@ -1,7 +1,7 @@
 import { json } from '@sveltejs/kit'
-import { bytesOlderThan } from '#db/space'
-import { firstProblem, retention } from '$lib/server/forms'
-import { installation } from '$lib/server/installation'
+import { bytesOlderThan } from '#db/readings'
+import { firstProblem, retention } from '$lib/server/platform/forms'
+import { installation } from '$lib/server/platform/installation'
 import type { RequestHandler } from './$types'
 
 /** What another retention of a measure would free. */

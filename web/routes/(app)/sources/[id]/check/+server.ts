@@ -1,7 +1,7 @@
 import { error, json } from '@sveltejs/kit'
 import { requestCheck } from '#db/sources'
-import { installation } from '$lib/server/installation'
-import { idOf } from '$lib/server/params'
+import { installation } from '$lib/server/platform/installation'
+import { idOf } from '$lib/server/platform/params'
 import type { RequestHandler } from './$types'
 
 export const POST: RequestHandler = async ({ params }) => {

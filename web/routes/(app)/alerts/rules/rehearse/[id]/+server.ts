@@ -1,7 +1,7 @@
 import { error, json } from '@sveltejs/kit'
 import { z } from 'zod'
-import { cancelRehearsal, findRehearsal } from '#db/rehearsals'
-import { installation } from '$lib/server/installation'
+import { cancelRehearsal, findRehearsal } from '#db/rules'
+import { installation } from '$lib/server/platform/installation'
 import type { RequestHandler } from './$types'
 
 const idOf = (id: string): string => z.uuid().safeParse(id).data ?? error(404, 'There is no such rehearsal.')

@@ -1,0 +1,227 @@
+import { spawn } from 'node:child_process'
+import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { isIP } from 'node:net'
+import { join } from 'node:path'
+import { parseArgs } from 'node:util'
+import { keep, SPARING_HEAP } from './children.mjs'
+import { buildWeb, checkDisk, checkNode, HOME, installPackages, run } from './packages.mjs'
+import { checkPort, installPostgres, openCluster } from './postgres.mjs'
+import { command, say, Trouble } from './say.mjs'
+
+const MOST_COLLECTORS = 8
+
+const HELP = `bin/start [--no-demo] [--port N] [--collectors N] [--hear ADDRESS]
+
+Starts Restless Rack on this machine, and installs first what is missing: its npm packages and Debian's PostgreSQL.
+Ctrl-C stops everything.
+
+  --no-demo   an empty installation for real gear; it asks for its first administrator
+  --port N    the port of the web application, ${8460} if not given; the ports after it are used, too
+  --collectors N   how many collectors share the sources, 1 if not given, at most ${MOST_COLLECTORS};
+              should one die, the others take over what it asked
+  --hear ADDRESS   where pushes (port N+2), syslog (UDP and TCP, N+12) and SNMP notifications (UDP, N+13) are
+              listened for, 127.0.0.1 if not given; 0.0.0.0 hears the whole network
+  --help      this text
+
+Everything it keeps lies in data/ (or where RACK_DATA points): the database, the key that seals credentials, and the
+logs. The demo and the real installation keep theirs apart.`
+
+await command(async () => {
+  const { values } = parseArgs({
+    options: {
+      'no-demo': { type: 'boolean', default: false },
+      port: { type: 'string', default: process.env['RACK_PORT'] ?? '8460' },
+      collectors: { type: 'string', default: process.env['RACK_COLLECTORS'] ?? '1' },
+      hear: { type: 'string', default: process.env['RACK_HEAR'] ?? '127.0.0.1' },
+      help: { type: 'boolean', default: false },
+    },
+  })
+  if (values.help) return console.log(HELP)
+  const isDemo = !values['no-demo']
+  const base = Number(values.port)
+  if (!Number.isInteger(base) || base < 1024 || base > 65_400) {
+    throw new Trouble(`--port takes a number from 1024 to 65400; «${values.port}» is none.`)
+  }
+  const collectors = Number(values.collectors)
+  if (!Number.isInteger(collectors) || collectors < 1 || collectors > MOST_COLLECTORS)
+    throw new Trouble(
+      `--collectors takes a number from 1 to ${MOST_COLLECTORS}; «${values.collectors}» is none.`,
+    )
+  if (isIP(values.hear) === 0)
+    throw new Trouble(`--hear takes an address of this machine, as 0.0.0.0; «${values.hear}» is none.`)
+  const folder = join(process.env['RACK_DATA'] ?? join(HOME, 'data'), isDemo ? 'demo' : 'real')
+  const lock = join(folder, 'running')
+  checkNode()
+  makeFolder(folder)
+  refuseSecondRun(lock)
+  checkDisk(500, folder)
+  for (const [port, what] of ports(base, { isDemo, collectors })) await checkPort(port, what)
+  writeFileSync(lock, String(process.pid))
+
+  installPackages()
+  installPostgres()
+  buildWeb()
+
+  say('starting PostgreSQL')
+  const cluster = await openCluster({ folder, port: base + 1, extra: '-c shared_buffers=256MB' })
+  /** @type {{ stop(): Promise<void> }[]} */
+  const children = []
+  const stopAll = async () => {
+    for (const child of children.toReversed()) await child.stop()
+    cluster.stop()
+    rmSync(lock, { force: true })
+  }
+  let isStopping = false
+  for (const signal of /** @type {const} */ (['SIGINT', 'SIGTERM', 'SIGHUP'])) {
+    process.on(signal, () => {
+      if (isStopping) return
+      isStopping = true
+      say('stopping')
+      void stopAll().then(() => {
+        say('stopped; nothing of it is running any more')
+        process.exit(0)
+      })
+    })
+  }
+
+  const env = {
+    RACK_DATABASE_URL: cluster.url,
+    RACK_DATA: folder,
+    RACK_PORT: String(base),
+    RACK_RECEIVER_PORT: String(base + 2),
+    RACK_HEAR: values.hear,
+    NODE_ENV: 'production',
+  }
+  const logFolder = join(folder, 'logs')
+  try {
+    runToEnd('db/migrateNow.ts', env, 'The database could not be brought up to date')
+    if (isDemo) {
+      runToEnd('standins/demo/load.ts', env, 'The demo could not be loaded')
+      say('starting the stand-ins')
+      children.push(
+        keep({ name: 'standins', words: ['--import', 'tsx', 'standins/main.ts'], env, logFolder }),
+      )
+    }
+    say('starting the collector and the web application')
+    for (let index = 0; index < collectors; index += 1) {
+      const name = `collector-${index + 1}`
+      children.push(
+        keep({
+          name,
+          words: [...SPARING_HEAP, '--import', 'tsx', 'bin/setup/child.mjs', 'collector/main.ts'],
+          env: {
+            ...env,
+            RACK_COLLECTOR: name,
+            RACK_RECEIVER_PORT: String(base + 2 + index),
+            // The first has the ears of the installation.
+            ...(index === 0
+              ? { RACK_SYSLOG_PORT: String(base + 12), RACK_TRAP_PORT: String(base + 13) }
+              : {}),
+          },
+          logFolder,
+        }),
+      )
+    }
+    children.push(keep({ name: 'web', words: ['bin/setup/child.mjs', 'bin/setup/web.mjs'], env, logFolder }))
+    await answers(`http://127.0.0.1:${base}/healthz`, () => isStopping)
+    if (isDemo && !isStopping) {
+      const words = ['--import', 'tsx', 'bin/setup/child.mjs', 'standins/demo/layPast.ts']
+      children.push(keep({ name: 'past', words, env, logFolder, isOnce: true }))
+    }
+  } catch (error) {
+    await stopAll()
+    throw error
+  }
+  if (isStopping) return
+  say('ready')
+  console.log(`\n  Restless Rack   http://127.0.0.1:${base}/\n`)
+  if (isDemo) {
+    console.log('  Sign in as      asta@kittiwake.example   administers')
+    console.log('                  bo@kittiwake.example     operates')
+    console.log('                  cleo@kittiwake.example   sees')
+    console.log('  Password        kittiwake-demo\n')
+    console.log('  Cause a fault   bin/standin cause petrel-07 stop-fan 3')
+    console.log(
+      `  What was told   http://127.0.0.1:${base + 14}/  (the stand-ins for mail, text messages and hooks)\n`,
+    )
+  } else {
+    console.log('  The first to open it becomes its administrator.\n')
+  }
+  console.log('  Ctrl-C stops everything.\n')
+  if (
+    process.stdout.isTTY &&
+    process.env['DISPLAY'] &&
+    run(['sh', '-c', 'command -v xdg-open']).status === 0
+  ) {
+    spawn('xdg-open', [`http://127.0.0.1:${base}/`], { stdio: 'ignore', detached: true }).unref()
+  }
+})
+
+/** @param {string} folder */
+function makeFolder(folder) {
+  try {
+    mkdirSync(folder, { recursive: true })
+    writeFileSync(join(folder, '.probe'), '')
+    rmSync(join(folder, '.probe'))
+  } catch (error) {
+    const code = error instanceof Error && 'code' in error ? error.code : error
+    throw new Trouble(
+      `This user may not write to ${folder} (${code}). Set RACK_DATA to a folder that it may write to.`,
+    )
+  }
+}
+
+/** @param {string} program @param {Record<string, string>} env @param {string} failure */
+function runToEnd(program, env, failure) {
+  const done = run([process.execPath, '--import', 'tsx', program], {
+    env: { ...process.env, ...env },
+    stdio: ['ignore', 'inherit', 'inherit'],
+  })
+  if (done.status !== 0) throw new Trouble(`${failure}; the lines above say why.`)
+}
+
+/** @param {string} lock */
+function refuseSecondRun(lock) {
+  if (!existsSync(lock)) return
+  const pid = Number(readFileSync(lock, 'utf8'))
+  const words = `/proc/${pid}/cmdline`
+  if (existsSync(words) && readFileSync(words, 'utf8').includes('start.mjs')) {
+    throw new Trouble(
+      `It is running already, as process ${pid}. Stop that one first (Ctrl-C there, or kill ${pid}).`,
+    )
+  }
+}
+
+/** @param {number} base @param {{ isDemo: boolean, collectors: number }} what @returns {[number, string][]} */
+function ports(base, { isDemo, collectors }) {
+  /** @type {[number, string][]} */
+  const own = [
+    [base, 'the web application'],
+    [base + 12, 'syslog'],
+  ]
+  for (let index = 0; index < collectors; index += 1)
+    own.push([
+      base + 2 + index,
+      index === 0 ? 'the receiver of pushes' : `the receiver of collector-${index + 1}`,
+    ])
+  return isDemo
+    ? [
+        ...own,
+        [base + 10, "the stand-ins' control"],
+        [base + 11, 'the mail sink'],
+        [base + 14, 'the stand-ins for text messages and hooks'],
+      ]
+    : own
+}
+
+/** @param {string} url @param {() => boolean} isOver */
+async function answers(url, isOver) {
+  const deadline = Date.now() + 60_000
+  while (Date.now() < deadline && !isOver()) {
+    const reply = await fetch(url).catch(() => null)
+    if (reply?.ok) return
+    await new Promise((resolve) => setTimeout(resolve, 150))
+  }
+  if (!isOver())
+    throw new Trouble(`The web application did not answer at ${url} within a minute; its log lies in data/.`)
+}

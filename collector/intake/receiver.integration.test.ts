@@ -1,0 +1,183 @@
+import { connect } from 'node:net'
+import { gzipSync } from 'node:zlib'
+import { afterAll, beforeAll, beforeEach, describe, expect, test } from 'vitest'
+import { type Failure, failureSentence } from '#core/sources'
+import { encodeExport, type Moment } from '#protocols/otlp'
+import type { WaitingOutcome } from '#db/sources'
+import { freePort } from '../../bin/setup/postgres.mjs'
+import { hypervisorPayload } from '../../standins/hypervisor/payload.ts'
+import { simulatedSite } from '../../standins/model/site.ts'
+import { startReceiver } from './receiver.ts'
+
+const port = await freePort()
+const url = `http://127.0.0.1:${port}/v1/metrics`
+const taken: { sourceId: number; moments: readonly Moment[] }[] = []
+const failures: { sourceId: number; failure: Failure }[] = []
+const waiting: { token: string; address: string; moments: readonly Moment[] }[] = []
+let outcome: WaitingOutcome = 'kept'
+let refuseToStore = false
+let server: Awaited<ReturnType<typeof startReceiver>>
+
+beforeAll(async () => {
+  server = await startReceiver(
+    { port },
+    {
+      sourceOf: (token) => (token === 'right' ? 7 : null),
+      wait: (token, address, moments) => {
+        waiting.push({ token, address, moments })
+        return Promise.resolve(outcome)
+      },
+      beat: () => Promise.resolve(false),
+      claimedBy: (keys) => (keys.includes(uuid) ? 7 : null),
+      take: async (sourceId, moments) => {
+        if (refuseToStore) throw new Error('the disk is full')
+        taken.push({ sourceId, moments })
+        return Promise.resolve()
+      },
+      failed: async (sourceId, failure) => {
+        failures.push({ sourceId, failure })
+        return Promise.resolve()
+      },
+    },
+  )
+})
+afterAll(() => {
+  server.close()
+  server.closeAllConnections()
+})
+beforeEach(() => {
+  taken.length = 0
+  failures.length = 0
+  refuseToStore = false
+})
+
+const hypervisor = simulatedSite(Date.now()).hypervisors[0]!
+const uuid = hypervisor.spec.uuid
+const payload = (atMs = Date.now()) => encodeExport(hypervisorPayload(hypervisor, atMs))
+
+async function push(body: Uint8Array, headers: Record<string, string> = {}) {
+  const reply = await fetch(url, {
+    method: 'POST',
+    body: Buffer.from(body),
+    headers: { authorization: 'Bearer right', 'content-type': 'application/x-protobuf', ...headers },
+  })
+  return { status: reply.status, said: await reply.text() }
+}
+const sentence = (): string => failureSentence(failures[0]!.failure)
+
+describe('a push', () => {
+  test('with its token is taken over, plain or gzip, protobuf or JSON, and only then acknowledged', async () => {
+    expect((await push(payload())).status).toBe(200)
+    expect((await push(gzipSync(payload()), { 'content-encoding': 'gzip' })).status).toBe(200)
+    const json = Buffer.from(JSON.stringify(hypervisorPayload(hypervisor, Date.now())))
+    expect((await push(json, { 'content-type': 'application/json; charset=utf-8' })).status).toBe(200)
+    expect(taken.map(({ sourceId, moments }) => [sourceId, moments.length])).toEqual([
+      [7, 1],
+      [7, 1],
+      [7, 1],
+    ])
+  })
+  test('that could not be made safe is not acknowledged, and may come again', async () => {
+    refuseToStore = true
+    expect(await push(payload())).toMatchObject({ status: 503 })
+  })
+  test('with a wrong token is refused, and the source that is registered for the sender says why', async () => {
+    expect(await push(payload(), { authorization: 'Bearer wrong' })).toMatchObject({ status: 401 })
+    expect(failures[0]).toMatchObject({ sourceId: 7, failure: { kind: 'credentialsRefused' } })
+    expect(sentence()).toContain('a token that is not its own')
+    expect(taken).toEqual([])
+  })
+  test('of a sender that nobody knows is kept until it is claimed, unless its token can be guessed', async () => {
+    const stranger = { ...hypervisorPayload(hypervisor, Date.now()) }
+    const body = Buffer.from(
+      JSON.stringify(stranger).replaceAll(uuid, '5d0c5a1e-0000-4000-8000-00000000beef'),
+    )
+    const as = (authorization: string) => push(body, { 'content-type': 'application/json', authorization })
+    expect(await as('Bearer short')).toMatchObject({ status: 401 })
+    expect(waiting).toEqual([])
+    const kept = await as('Bearer of-its-own-choosing-0123')
+    expect(kept.status).toBe(200)
+    expect(kept.said).toContain('waits to be claimed')
+    expect(waiting[0]).toMatchObject({ token: 'of-its-own-choosing-0123', address: '127.0.0.1' })
+    outcome = 'refused'
+    expect(await as('Bearer of-its-own-choosing-0123')).toMatchObject({ status: 403 })
+    outcome = 'tooMany'
+    expect(await as('Bearer of-its-own-choosing-0123')).toMatchObject({ status: 429 })
+    expect(taken).toEqual([])
+  })
+  test.each([
+    {
+      name: 'garbage',
+      body: Buffer.from('\u0007 not a message'),
+      headers: {},
+      status: 400,
+      says: /protobuf/,
+    },
+    {
+      name: 'JSON cut short',
+      body: Buffer.from('{"resource'),
+      headers: { 'content-type': 'application/json' },
+      status: 400,
+      says: /not JSON/,
+    },
+    {
+      name: 'another type',
+      body: Buffer.from('<x/>'),
+      headers: { 'content-type': 'text/xml' },
+      status: 400,
+      says: /text\/xml/,
+    },
+    {
+      name: '10 MB',
+      body: Buffer.alloc(10 * 1024 * 1024),
+      headers: {},
+      status: 413,
+      says: /more than 4\.0.MiB/,
+    },
+    {
+      name: 'a gzip bomb',
+      body: gzipSync(Buffer.alloc(64 * 1024 * 1024)),
+      headers: { 'content-encoding': 'gzip' },
+      status: 400,
+      says: /unpacks to more/,
+    },
+    {
+      name: 'a clock two hours ahead',
+      body: payload(Date.now() + 2 * 3_600_000),
+      headers: {},
+      status: 400,
+      says: /ahead of the clock/,
+    },
+    {
+      name: 'two years ago',
+      body: payload(Date.now() - 2 * 366 * 86_400_000),
+      headers: {},
+      status: 400,
+      says: /more than a year back/,
+    },
+  ])('$name gives $status and a sentence', async ({ body, headers, status, says }) => {
+    const reply = await push(body, headers as Record<string, string>).catch(() => ({ status }))
+    expect(reply.status).toBe(status)
+    expect(sentence()).toMatch(says)
+    expect(taken).toEqual([])
+    expect((await push(payload())).status, 'and the next good one is taken').toBe(200)
+  })
+  test('that never ends is cut off, and says so', async () => {
+    const socket = connect(port, '127.0.0.1')
+    socket.on('error', () => undefined)
+    socket.write(
+      'POST /v1/metrics HTTP/1.1\r\nhost: x\r\nauthorization: Bearer right\r\n' +
+        'content-type: application/x-protobuf\r\ntransfer-encoding: chunked\r\n\r\n',
+    )
+    const drip = setInterval(() => socket.write('1\r\nx\r\n'), 500)
+    await new Promise((resolve) => socket.once('close', resolve))
+    clearInterval(drip)
+    expect(sentence()).toMatch(/began and never ended/)
+    expect(taken).toEqual([])
+  }, 30_000)
+  test('anywhere else than /v1/metrics is told where', async () => {
+    const reply = await fetch(url.replace('metrics', 'traces'), { method: 'POST', body: 'x' })
+    expect(reply.status).toBe(404)
+    expect(await reply.text()).toContain('/v1/metrics')
+  })
+})

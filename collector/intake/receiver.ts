@@ -1,0 +1,197 @@
+import { createServer, type IncomingMessage, type Server, type ServerResponse } from 'node:http'
+import { isUtf8 } from 'node:buffer'
+import type { Failure } from '#core/sources'
+import { formatElapsed } from '#core/units'
+import { decodeExport, type Moment, momentsOf, PayloadError } from '#protocols/otlp'
+import type { WaitingOutcome } from '#db/sources'
+import { log } from '../platform/log.ts'
+
+const LIMIT_BYTES = 4 * 1024 * 1024
+const LONGEST_MS = 15_000
+const AHEAD_MS = 3_600_000
+const BEHIND_MS = 366 * 86_400_000
+
+export interface ReceiverHooks {
+  /** Another installation says that it lives; false when its token is not known. */
+  readonly beat: (token: string) => Promise<boolean>
+  /** The source that a bearer token belongs to. */
+  readonly sourceOf: (token: string) => number | null
+  /** The source that is registered for a sender that says who it is and has a wrong token. */
+  readonly claimedBy: (gearKeys: readonly string[]) => number | null
+  /** Keeps what a sender brings whose token nobody has claimed. */
+  readonly wait: (token: string, address: string, moments: readonly Moment[]) => Promise<WaitingOutcome>
+  /** Resolves when the moments are safe: only then the sender is told so. */
+  readonly take: (sourceId: number, moments: readonly Moment[]) => Promise<void>
+  readonly failed: (sourceId: number, failure: Failure) => Promise<void>
+}
+
+/** A sender may choose its own token; one that can be guessed is none. */
+const SHORTEST_TOKEN = 16
+
+class Refusal extends Error {
+  constructor(
+    readonly status: number,
+    message: string,
+    readonly failure: ((address: string) => Failure) | null,
+  ) {
+    super(message)
+  }
+}
+
+/** Receives OTLP metrics over HTTP (`POST /v1/metrics`), protobuf or JSON, with a bearer token per sender; and heartbeats of other installations (`POST /heartbeat`). */
+export async function startReceiver(
+  { port, address = '127.0.0.1' }: { readonly port: number; readonly address?: string },
+  hooks: ReceiverHooks,
+): Promise<Server> {
+  const server = createServer({
+    requestTimeout: LONGEST_MS,
+    headersTimeout: 10_000,
+    connectionsCheckingInterval: 1000,
+  })
+  server.on('request', (request, response) => {
+    void receive(request, response, hooks)
+  })
+  // The default answer to a request that never ends says nothing; ours is the same with a word in the log.
+  server.on('clientError', (error: NodeJS.ErrnoException, socket) => {
+    log.warn({ reason: error.code }, 'a push broke off')
+    // A sender that goes on and on would keep its half of the connection open: it is cut, not only answered.
+    if (!socket.writable) socket.destroy()
+    else socket.end('HTTP/1.1 408 Request Timeout\r\nConnection: close\r\n\r\n', () => socket.destroy())
+  })
+  await new Promise<void>((resolve, reject) => {
+    server.once('error', reject)
+    server.listen(port, address, resolve)
+  })
+  return server
+}
+
+async function receive(
+  request: IncomingMessage,
+  response: ServerResponse,
+  hooks: ReceiverHooks,
+): Promise<void> {
+  const address = `${request.socket.remoteAddress ?? 'sender'}`
+  const token = /^Bearer (\S+)$/.exec(request.headers.authorization ?? '')?.[1]
+  const sourceId = token === undefined ? null : hooks.sourceOf(token)
+  try {
+    if (request.method === 'POST' && request.url === '/heartbeat') {
+      request.resume()
+      if (token === undefined || !(await hooks.beat(token)))
+        throw new Refusal(401, 'no heartbeat is expected with this token', null)
+      return answer(response, 200, { heard: true })
+    }
+    if (request.method !== 'POST' || request.url !== '/v1/metrics')
+      throw new Refusal(404, 'POST /v1/metrics and POST /heartbeat are all there is here', null)
+    const moments = momentsOf(decodeExport(...(await payloadOf(request))))
+    if (sourceId === null) {
+      const claimed = hooks.claimedBy(
+        moments.flatMap((moment) => moment.findings.gear.map((gear) => gear.key)),
+      )
+      if (claimed !== null) {
+        await hooks.failed(claimed, {
+          kind: 'credentialsRefused',
+          address,
+          detail: 'its push came with a token that is not its own',
+        })
+      }
+      if (claimed !== null || token === undefined || token.length < SHORTEST_TOKEN)
+        throw new Refusal(401, 'the token is not known', null)
+      refuseSillyTimes(moments, Date.now())
+      return answerWaiting(response, await hooks.wait(token, address, moments))
+    }
+    refuseSillyTimes(moments, Date.now())
+    await hooks.take(sourceId, moments)
+    answer(response, 200, {})
+  } catch (error) {
+    const refusal = asRefusal(error)
+    if (sourceId !== null && refusal.failure !== null)
+      await hooks.failed(sourceId, refusal.failure(address)).catch(() => undefined)
+    log.warn({ status: refusal.status, sourceId, reason: refusal.message }, 'a push was refused')
+    answer(response, refusal.status, { message: refusal.message })
+    request.destroy()
+  }
+}
+
+/** Accepted with a warning (OTLP 1.5, «Partial Success»): nothing is rejected, and the sender's log says what is to be done. */
+function answerWaiting(response: ServerResponse, outcome: WaitingOutcome): void {
+  if (outcome === 'refused') throw new Refusal(403, 'this sender was refused', null)
+  if (outcome === 'tooMany')
+    throw new Refusal(429, 'too many senders wait to be claimed; claim or refuse some under Sources', null)
+  const errorMessage = 'kept; this sender waits to be claimed under Sources'
+  answer(response, 200, { partialSuccess: { rejectedDataPoints: '0', errorMessage } })
+}
+
+function asRefusal(error: unknown): Refusal {
+  if (error instanceof Refusal) return error
+  if (error instanceof PayloadError) {
+    return new Refusal(400, error.message, (address) => ({
+      kind: 'malformed',
+      address,
+      detail: error.message,
+    }))
+  }
+  return new Refusal(503, 'not stored; send it again', null)
+}
+
+async function payloadOf(request: IncomingMessage): Promise<Parameters<typeof decodeExport>> {
+  const type = (request.headers['content-type'] ?? '').split(';')[0]!.trim().toLowerCase()
+  if (type !== 'application/x-protobuf' && type !== 'application/json') {
+    throw new PayloadError(
+      `the content type is «${printable(type)}», not application/x-protobuf or application/json`,
+    )
+  }
+  const encoding = request.headers['content-encoding'] ?? 'identity'
+  if (encoding !== 'gzip' && encoding !== 'identity')
+    throw new PayloadError('the content encoding is neither gzip nor identity')
+  const chunks: Buffer[] = []
+  let size = 0
+  const startedMs = Date.now()
+  try {
+    for await (const chunk of request as AsyncIterable<Buffer>) {
+      size += chunk.byteLength
+      if (size > LIMIT_BYTES) {
+        const failure = (address: string): Failure => ({ kind: 'tooLarge', address, limitBytes: LIMIT_BYTES })
+        throw new Refusal(413, `the body is larger than ${LIMIT_BYTES} bytes`, failure)
+      }
+      chunks.push(chunk)
+    }
+  } catch (error) {
+    if (error instanceof Refusal) throw error
+    const waitedMs = Date.now() - startedMs
+    throw new Refusal(408, 'the body never ended', (address) => ({
+      kind: 'timedOut',
+      address,
+      waitedMs,
+      hint: 'Its push began and never ended.',
+    }))
+  }
+  return [
+    Buffer.concat(chunks),
+    type === 'application/json' ? 'json' : 'protobuf',
+    encoding === 'gzip',
+    LIMIT_BYTES,
+  ]
+}
+
+const printable = (text: string): string => (isUtf8(Buffer.from(text)) ? text.slice(0, 60) : '(not text)')
+
+function refuseSillyTimes(moments: readonly Moment[], nowMs: number): void {
+  for (const { atMs } of moments) {
+    if (atMs > nowMs + AHEAD_MS) {
+      throw new PayloadError(
+        `its readings are dated ${formatElapsed(atMs - nowMs)} ahead of the clock here; set the sender's clock`,
+      )
+    }
+    if (atMs < nowMs - BEHIND_MS)
+      throw new PayloadError("its readings are dated more than a year back; set the sender's clock")
+  }
+}
+
+function answer(response: ServerResponse, status: number, body: unknown): void {
+  if (response.headersSent || response.destroyed) return
+  response.writeHead(status, {
+    'content-type': 'application/json',
+    ...(status === 200 ? {} : { connection: 'close' }),
+  })
+  response.end(JSON.stringify(body))
+}

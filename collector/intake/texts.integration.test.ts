@@ -1,0 +1,242 @@
+import { execFile } from 'node:child_process'
+import { createSocket } from 'node:dgram'
+import { existsSync } from 'node:fs'
+import { connect as connectTcp } from 'node:net'
+import { setTimeout as pause } from 'node:timers/promises'
+import { promisify } from 'node:util'
+import { afterAll, afterEach, beforeAll, describe, expect, test } from 'vitest'
+import type { Db } from '#db/platform'
+import { storeFindings } from '#db/gear'
+import { ensurePartitions } from '#db/readings'
+import { insertSource } from '#db/sources'
+import { strangers, textsOf } from '#db/logs'
+import { freshDatabase } from '#db/testing/database'
+import { serverFindings } from '#db/testing/findings'
+import { startSyslog, startTraps, Texts } from './texts.ts'
+
+// What devices say by themselves, as stock programs send it, down to the database.
+
+const run = promisify(execFile)
+const LOGGER = '/usr/bin/logger'
+const SNMPTRAP = '/usr/bin/snmptrap'
+for (const [path, name] of [
+  [LOGGER, 'bsdutils'],
+  [SNMPTRAP, 'snmp'],
+] as const)
+  if (!existsSync(path))
+    console.log(`passed over: ${path} is not here and could not be installed (Debian's ${name})`)
+
+let db: Db
+let drop: () => Promise<void>
+let texts: Texts
+let syslog: Awaited<ReturnType<typeof startSyslog>>
+let traps: Awaited<ReturnType<typeof startTraps>>
+let gearId: number
+let sourceId: number
+
+beforeAll(async () => {
+  const fresh = await freshDatabase()
+  db = fresh.db
+  drop = fresh.drop
+  await ensurePartitions(db, Date.now(), Date.now())
+  sourceId = await insertSource(db, {
+    name: 'the only one there',
+    protocol: 'snmp',
+    address: '127.0.0.1:1161',
+    settings: {},
+    intervalSeconds: 60,
+    credentialId: null,
+    token: null,
+  })
+  await storeFindings(
+    db,
+    { sourceId, atMs: Date.now(), findings: serverFindings({ name: 'petrel-07' }) },
+    null,
+  )
+  gearId = (await db.selectFrom('gear').select('id').executeTakeFirstOrThrow()).id
+  texts = new Texts(db)
+  syslog = await startSyslog({ port: 0, address: '127.0.0.1' }, (said) => texts.take(said))
+  traps = await startTraps({ port: 0, address: '127.0.0.1' }, (said) => texts.take(said))
+  traps.setUsers([
+    {
+      username: 'speaker',
+      authPassword: 'authentication-1',
+      privPassword: 'privacy-password-1',
+      authentication: 'sha256',
+      privacy: 'aes',
+    },
+  ])
+})
+afterAll(async () => {
+  syslog.close()
+  traps.close()
+  await texts.close()
+  await drop()
+})
+afterEach(async () => {
+  await texts.flush()
+  await db.deleteFrom('deviceText').execute()
+})
+
+async function heard(count: number) {
+  for (let tries = 0; tries < 40; tries += 1) {
+    await pause(50)
+    await texts.flush()
+    const rows = await db.selectFrom('deviceText').selectAll().orderBy('id').execute()
+    if (rows.length >= count) return rows
+  }
+  throw new Error('nothing was heard')
+}
+
+describe.skipIf(!existsSync(LOGGER))('syslog from a stock sender', () => {
+  test.each([
+    ['by UDP, RFC 3164', ['--udp', '--rfc3164']],
+    ['by UDP, RFC 5424', ['--udp', '--rfc5424']],
+    ['by TCP, RFC 5424, octets counted', ['--tcp', '--rfc5424', '--octet-count']],
+    ['by TCP, RFC 3164, in lines', ['--tcp', '--rfc3164']],
+  ])('%s', async (_, flags) => {
+    await run(LOGGER, [
+      ...['--server', '127.0.0.1', '--port', String(syslog.port), ...flags],
+      ...['--priority', 'daemon.crit', '--tag', 'mdadm', 'array md0 lost a drive'],
+    ])
+    const [row] = await heard(1)
+    expect(row).toMatchObject({
+      kind: 'syslog',
+      severity: 2,
+      app: 'mdadm',
+      address: '127.0.0.1',
+      sourceId,
+      gearId,
+      times: 1,
+    })
+    expect(row!.body).toContain('array md0 lost a drive')
+  })
+})
+
+describe.skipIf(!existsSync(SNMPTRAP))('notifications from a stock sender', () => {
+  const send = (version: readonly string[], ...rest: string[]) =>
+    run(SNMPTRAP, [...version, `127.0.0.1:${traps.port}`, ...rest], { env: { ...process.env, MIBS: '' } })
+  const ON_BATTERY = ['', '1.3.6.1.2.1.33.2.1', '1.3.6.1.2.1.33.1.2.3.0', 'i', '34']
+  const V3 = [
+    ...['-v', '3', '-l', 'authPriv', '-u', 'speaker', '-a', 'SHA-256', '-A', 'authentication-1'],
+    ...['-x', 'AES', '-X', 'privacy-password-1', '-e', '0x8000000001020304'],
+  ]
+  test('v2c: it is read at once, and said in words', async () => {
+    await send(['-v', '2c', '-c', 'public'], ...ON_BATTERY)
+    const [row] = await heard(1)
+    expect(row).toMatchObject({ kind: 'trap', severity: 2, sourceId, gearId })
+    expect(row!.body).toBe('it runs on battery (upsTrapOnBattery): upsEstimatedMinutesRemaining 34')
+    const asked = await db.selectFrom('source').select('checkRequestedAt').executeTakeFirstOrThrow()
+    expect(Date.now() - asked.checkRequestedAt!.getTime()).toBeLessThan(10_000)
+  })
+  test('v1: a generic one, and one of a maker', async () => {
+    await send(
+      ['-v', '1', '-c', 'public'],
+      '1.3.6.1.4.1.32473.7',
+      '127.0.0.1',
+      '2',
+      '0',
+      '',
+      '1.3.6.1.2.1.2.2.1.2.3',
+      's',
+      'eth2',
+    )
+    await send(['-v', '1', '-c', 'public'], '1.3.6.1.4.1.32473.7', '127.0.0.1', '6', '41', '')
+    expect((await heard(2)).map(({ body, severity }) => [severity, body])).toEqual([
+      [4, 'a link went down (linkDown): ifDescr «eth2»'],
+      [5, 'notification 1.3.6.1.4.1.32473.7.0.41'],
+    ])
+  })
+  test('of another agent by a relay, without its community', async () => {
+    await send(
+      ['-v', '2c', '-c', 'public'],
+      ...['', '1.3.6.1.6.3.1.1.5.2', '1.3.6.1.6.3.18.1.3.0', 'a', '192.0.2.9'],
+      ...['1.3.6.1.6.3.18.1.4.0', 's', 'a-secret-community'],
+    )
+    expect((await heard(1))[0]).toMatchObject({
+      address: '192.0.2.9',
+      gearId: null,
+      body: 'it started again (warmStart)',
+    })
+  })
+  test('v3: of a known user, and not with a wrong password', async () => {
+    await send(V3, ...ON_BATTERY)
+    expect(await heard(1)).toHaveLength(1)
+    await send(
+      V3.map((word) => (word === 'authentication-1' ? 'authentication-9' : word)),
+      ...ON_BATTERY,
+    )
+    await send(
+      V3.map((word) => (word === 'speaker' ? 'stranger' : word)),
+      ...ON_BATTERY,
+    )
+    await pause(300)
+    expect(await heard(1)).toHaveLength(1)
+  })
+  test('an inform is answered', async () => {
+    await send(['-v', '2c', '-Ci', '-c', 'public', '-r', '0', '-t', '2'], '', '1.3.6.1.6.3.1.1.5.1')
+    expect((await heard(1))[0]!.body).toBe('it started anew (coldStart)')
+  })
+})
+
+test('datagrams that are none take nothing along', async () => {
+  const udp = createSocket('udp4')
+  const valid = Buffer.from(
+    '302602010104067075626c6963a71902040a0b0c0d020100020100300b300906052b060102010500',
+    'hex',
+  )
+  for (let index = 0; index < 400; index += 1) {
+    const bytes = Buffer.from(valid)
+    bytes[index % bytes.length] = (index * 37) & 0xff
+    udp.send(index % 3 === 0 ? bytes.subarray(0, index % bytes.length) : bytes, traps.port, '127.0.0.1')
+    udp.send(bytes, syslog.port, '127.0.0.1')
+  }
+  const stream = connectTcp(syslog.port, '127.0.0.1')
+  stream.on('error', () => undefined)
+  stream.write('999999 <13>')
+  await new Promise((resolve) => stream.once('close', resolve))
+  udp.send('<11>1 - petrel-07 kernel - - - still here', syslog.port, '127.0.0.1')
+  for (let tries = 0; tries < 60; tries += 1) {
+    await pause(50)
+    await texts.flush()
+    const last = await db.selectFrom('deviceText').select('body').where('body', '=', 'still here').execute()
+    if (last.length > 0) return udp.close()
+  }
+  udp.close()
+  expect.unreachable('it does not listen any more')
+})
+
+describe('whose words they are', () => {
+  const say = (body: string, rest: Partial<Parameters<Texts['take']>[0]> = {}) =>
+    texts.take({
+      heardAt: new Date(),
+      saidAt: null,
+      address: '192.0.2.77',
+      host: null,
+      kind: 'syslog',
+      severity: 4,
+      app: null,
+      body,
+      ...rest,
+    })
+  test('by the host name, where many speak through one relay', async () => {
+    say('one', { host: 'petrel-07.kittiwake.example' })
+    say('two', { host: 'PETREL-07' })
+    say('three', { host: 'petrel-99' })
+    await heard(3)
+    const window = { fromMs: Date.now() - 60_000, toMs: Date.now() }
+    expect((await textsOf(db, gearId, window, 10)).map(({ body }) => body).sort()).toEqual(['one', 'two'])
+    expect(await strangers(db, Date.now() - 60_000)).toMatchObject([
+      { address: '192.0.2.77', host: 'petrel-99', texts: '1', body: 'three' },
+    ])
+  })
+  test('the same again is counted, and a flood is cut', async () => {
+    for (let index = 0; index < 5; index += 1) say('again')
+    for (let index = 0; index < 19_000; index += 1) say(`flood ${index}`, { address: '192.0.2.78' })
+    const rows = await heard(2)
+    expect(rows.find(({ body }) => body === 'again')!.times).toBe(5)
+    // Twelve thousand a minute; should one end in between, what comes after it is another twelve thousand.
+    expect(rows.length - 1).toBeGreaterThanOrEqual(12_000)
+    expect(rows.length - 1).toBeLessThan(19_000)
+  })
+})

@@ -1,0 +1,237 @@
+import { BlockList, createServer, type Server } from 'node:net'
+import { createSocket, type Socket as UdpSocket } from 'node:dgram'
+import { type Db, isServerAway } from '#db/platform'
+import { requestCheck } from '#db/sources'
+import { insertTexts, type NewText, whoIsWho } from '#db/logs'
+import { startTrapReceiver, type TrapUser } from '#protocols/snmp'
+import { FramingError, parseSyslog, SyslogFrames } from '#protocols/syslog'
+import { log } from '../platform/log.ts'
+
+const FLUSH_MS = 400
+/** What one device may say in a minute; the rest is counted. Many may speak through one relay. */
+const MOST_A_MINUTE = 12_000
+const MOST_SPEAKERS = 5000
+const MOST_WAITING = 20_000
+const MOST_CONNECTIONS = 200
+const IDLE_MS = 600_000
+
+type Said = Omit<NewText, 'sourceId' | 'gearId' | 'times'>
+
+/** Listens to what devices say by themselves, and stores it with the gear that said it. */
+export class Texts {
+  #waiting: Said[] = []
+  #times = new Map<Said, number>()
+  /** Of each speaker what was said last, of what waits. */
+  #last = new Map<string, Said>()
+  #minute = 0
+  #counts = new Map<string, number>()
+  #flushing: Promise<void> = Promise.resolve()
+  #timer: NodeJS.Timeout | null = null
+  #isClosed = false
+
+  constructor(
+    private readonly db: Db,
+    /** What becomes of texts once they are stored. */
+    private readonly stored: (texts: readonly NewText[]) => Promise<void> = () => Promise.resolve(),
+  ) {}
+
+  /** Takes a text. What is the same as the one before it from there is counted; what is too much is, too. */
+  take(said: Said): void {
+    const minute = Math.floor(said.heardAt.getTime() / 60_000)
+    if (minute !== this.#minute) {
+      for (const [address, count] of this.#counts)
+        if (count > MOST_A_MINUTE)
+          log.warn({ address, left: count - MOST_A_MINUTE }, 'a device says more than is kept of it')
+      this.#minute = minute
+      this.#counts = new Map()
+    }
+    // Who makes up names all the time is one.
+    const speaker =
+      this.#counts.size > MOST_SPEAKERS ? said.address : `${said.address} ${said.host ?? ''}`.trim()
+    const count = (this.#counts.get(speaker) ?? 0) + 1
+    this.#counts.set(speaker, count)
+    if (count > MOST_A_MINUTE || this.#waiting.length >= MOST_WAITING) return
+    const same = this.#last.get(speaker)
+    if (same !== undefined && same.body === said.body && same.kind === said.kind && same.app === said.app)
+      this.#times.set(same, (this.#times.get(same) ?? 1) + 1)
+    else {
+      this.#waiting.push(said)
+      this.#last.set(speaker, said)
+    }
+    this.#timer ??= setTimeout(() => void this.flush(), FLUSH_MS)
+  }
+
+  /** Stores what waits. While the database is away it goes on waiting, up to a limit. */
+  flush(): Promise<void> {
+    if (this.#timer !== null) clearTimeout(this.#timer)
+    this.#timer = null
+    this.#flushing = this.#flushing.then(async () => {
+      const [texts, times] = [this.#waiting, this.#times]
+      if (texts.length === 0) return
+      this.#waiting = []
+      this.#times = new Map()
+      this.#last = new Map()
+      try {
+        await this.#store(texts, times)
+      } catch (error) {
+        log.warn({ reason: String(error), texts: texts.length }, 'what devices said could not be stored')
+        if (!isServerAway(error)) return
+        this.#waiting = [...texts, ...this.#waiting].slice(0, MOST_WAITING)
+        this.#times = new Map([...times, ...this.#times])
+        if (!this.#isClosed) this.#timer ??= setTimeout(() => void this.flush(), 5000)
+      }
+    })
+    return this.#flushing
+  }
+
+  async close(): Promise<void> {
+    this.#isClosed = true
+    await this.flush()
+  }
+
+  async #store(texts: readonly Said[], times: ReadonlyMap<Said, number>): Promise<void> {
+    const known = await whoIsWho(this.db)
+    const placed = texts.map((said) => ({ ...said, ...ownerOf(said, known), times: times.get(said) ?? 1 }))
+    await insertTexts(this.db, placed)
+    await this.stored(placed)
+    // A notification says that something changed: its source is read at once.
+    const changed = new Set(
+      placed.flatMap(({ kind, sourceId }) => (kind === 'trap' && sourceId !== null ? [sourceId] : [])),
+    )
+    for (const sourceId of changed) await requestCheck(this.db, sourceId, new Date())
+  }
+}
+
+type Known = Awaited<ReturnType<typeof whoIsWho>>
+
+/**
+ * The source at the address that a text came from, and its gear. A host name in the text counts first: many speak
+ * through one relay. Of several gear of one source that which has the name, or none.
+ */
+export function ownerOf(
+  said: Pick<Said, 'address' | 'host' | 'kind'>,
+  known: Known,
+): { sourceId: number | null; gearId: number | null } {
+  const host = said.host?.toLowerCase() ?? ''
+  const named = known.gear.find(
+    ({ name }) => host !== '' && [host, host.split('.')[0]].includes(name.toLowerCase()),
+  )
+  const there = known.sources.filter(({ address }) => isSameHost(hostOf(address), said.address))
+  const asked = there.filter((each) => each.protocol === 'snmp')
+  const source = asked.length === 1 ? asked[0] : there.length === 1 ? there[0] : undefined
+  const seeing = named && known.sources.find(({ gearIds }) => gearIds.includes(named.id))
+  if (named !== undefined) return { sourceId: seeing?.id ?? null, gearId: named.id }
+  const gearIds = new Set((source === undefined ? there : [source]).flatMap((each) => each.gearIds))
+  return { sourceId: source?.id ?? null, gearId: gearIds.size === 1 ? [...gearIds][0]! : null }
+}
+
+/** The host in an address of any source. */
+function hostOf(address: string): string {
+  const bare = address.replace(/^[a-z+]+:\/\//i, '').split('/')[0]!
+  return (/^\[([^\]]+)\]/.exec(bare)?.[1] ?? bare.replace(/:\d+$/, '')).toLowerCase()
+}
+
+function isSameHost(host: string, address: string): boolean {
+  const plain = address.replace(/^::ffff:/, '')
+  if (host === plain) return true
+  if (!plain.includes(':') || !host.includes(':')) return false
+  const list = new BlockList()
+  try {
+    list.addAddress(host, 'ipv6')
+  } catch {
+    return false
+  }
+  return list.check(plain, 'ipv6')
+}
+
+/** Syslog by UDP (RFC 5426) and by TCP (RFC 6587) on one port. */
+export async function startSyslog(
+  options: { readonly port: number; readonly address: string },
+  take: (said: Said) => void,
+): Promise<{ port: number; close(): void }> {
+  const heard = (bytes: Uint8Array, address: string): void => {
+    const message = parseSyslog(bytes)
+    if (message.text === '' && message.data.size === 0) return
+    const data = [...message.data].map(
+      ([id, element]) => `[${id}${[...element].map(([name, value]) => ` ${name}="${value}"`).join('')}]`,
+    )
+    take({
+      heardAt: new Date(),
+      saidAt: message.atMs === null ? null : new Date(message.atMs),
+      address: address.replace(/^::ffff:/, ''),
+      host: message.host,
+      kind: 'syslog',
+      severity: message.severity,
+      app: message.app,
+      body: [message.text, ...data].filter(Boolean).join(' '),
+    })
+  }
+  const server: Server = createServer((socket) => {
+    const frames = new SyslogFrames()
+    const from = socket.remoteAddress ?? ''
+    socket.setTimeout(IDLE_MS, () => socket.destroy())
+    socket.on('error', () => socket.destroy())
+    socket.on('data', (data: Buffer) => {
+      try {
+        for (const message of frames.take(data)) heard(message, from)
+      } catch (error) {
+        if (!(error instanceof FramingError)) throw error
+        log.warn({ address: from, reason: error.message }, 'a stream of syslog was cut off')
+        socket.destroy()
+      }
+    })
+    socket.on('end', () => {
+      for (const message of frames.finish()) heard(message, from)
+    })
+  })
+  server.maxConnections = MOST_CONNECTIONS
+  await new Promise<void>((resolve, reject) => {
+    server.once('error', reject)
+    server.listen(options.port, options.address, resolve)
+  })
+  const { port } = server.address() as { port: number }
+  const udp: UdpSocket = createSocket({
+    type: options.address.includes(':') ? 'udp6' : 'udp4',
+    recvBufferSize: 4 << 20,
+  })
+  udp.on('message', (bytes, { address }) => heard(bytes, address))
+  await new Promise<void>((resolve, reject) => {
+    udp.once('error', reject)
+    udp.bind(port, options.address, resolve)
+  })
+  return {
+    port,
+    close() {
+      udp.close()
+      server.close()
+    },
+  }
+}
+
+export async function startTraps(
+  options: { readonly port: number; readonly address: string },
+  take: (said: Said) => void,
+): Promise<{ port: number; setUsers(users: readonly TrapUser[]): void; close(): void }> {
+  // Anything may come in by UDP: of each minute the first refusal is told.
+  let told = 0
+  return startTrapReceiver({
+    ...options,
+    heard({ severity, text, agent }, from) {
+      take({
+        heardAt: new Date(),
+        saidAt: null,
+        address: agent ?? from.replace(/^::ffff:/, ''),
+        host: null,
+        kind: 'trap',
+        severity,
+        app: null,
+        body: text,
+      })
+    },
+    refused(reason, from) {
+      if (Date.now() - told < 60_000) return
+      told = Date.now()
+      log.warn({ address: from, reason }, 'a notification could not be read')
+    },
+  })
+}

@@ -1,0 +1,150 @@
+import { sql } from 'kysely'
+import type { MeasureKey, PartKind } from '#core/catalogue'
+import type { Findings } from '#core/gear'
+import {
+  listCallOuts,
+  meansHealth,
+  listCollectors,
+  listHeartbeats,
+  missedBeats,
+  ownSource,
+  recordBeat,
+  sayHealth,
+} from '#db/callouts'
+import type { Db } from '#db/platform'
+import { type SecretKey, unseal } from '#db/sources'
+import { readSite } from '#db/platform'
+import type { Taken } from '../intake/delivery.ts'
+import { post } from '../notify/channels/http.ts'
+
+const INTERVAL_MS = 10_000
+/** A collector says every second that it lives. */
+const DEAD_MS = 8000
+const KEY = 'restless-rack'
+const MOST_DELAYS = 20_000
+
+/**
+ * The tool watches itself as it watches any gear: its collectors, its database, its means of telling and its heartbeats
+ * are parts with readings, and rules hold on them. It begins with the first call-out: what nobody is told of needs no
+ * watcher.
+ */
+export class OwnHealth {
+  #delays: number[] = []
+
+  constructor(
+    private readonly db: Db,
+    private readonly key: SecretKey,
+    private readonly own: {
+      readonly collector: string
+      readonly sources: () => number
+      readonly spoolBytes: () => number
+      readonly isFirst: () => Promise<boolean>
+      readonly take: (taken: Taken) => Promise<void>
+    },
+  ) {}
+
+  /** A reading was judged so long after it was heard. */
+  judged(afterMs: number): void {
+    if (this.#delays.length < MOST_DELAYS) this.#delays.push(afterMs)
+  }
+
+  /** Says how this collector is; the first one puts together how all are. */
+  async look(nowMs: number): Promise<void> {
+    const delays = this.#delays.sort((a, b) => a - b)
+    this.#delays = []
+    await sayHealth(this.db, this.own.collector, {
+      sources: this.own.sources(),
+      delayMs: delays[Math.min(delays.length - 1, Math.floor(delays.length * 0.99))] ?? null,
+      spoolBytes: this.own.spoolBytes(),
+    })
+    if (!(await this.own.isFirst())) return
+    if ((await listCallOuts(this.db)).length === 0) return
+    const sourceId = await ownSource(this.db, INTERVAL_MS / 1000)
+    const findings = await this.#findings(nowMs)
+    await this.own.take({ sourceId, atMs: nowMs, heardAtMs: nowMs, durationMs: null, findings })
+  }
+
+  async #findings(nowMs: number): Promise<Findings> {
+    const askedMs = performance.now()
+    await sql`select 1`.execute(this.db)
+    const answerMs = performance.now() - askedMs
+    const [collectors, means, beats] = await Promise.all([
+      listCollectors(this.db),
+      meansHealth(this.db, new Date(nowMs)),
+      listHeartbeats(this.db),
+    ])
+    const parts: { key: string; kind: PartKind; name: string; facts: Record<string, string> }[] = []
+    const readings: { gear: string; part: string; measure: MeasureKey; value: number | null }[] = []
+    const add = (
+      kind: PartKind,
+      name: string,
+      values: Partial<Record<MeasureKey, number | null>>,
+      key = `${kind} ${name}`,
+    ): void => {
+      parts.push({ key, kind, name, facts: {} })
+      for (const [measure, value] of Object.entries(values))
+        readings.push({ gear: KEY, part: key, measure: measure as MeasureKey, value })
+    }
+    for (const { name, health, silentMs } of collectors) {
+      const isAlive = silentMs < DEAD_MS
+      add('collector', name, {
+        'watch.collector': isAlive ? 1 : 0,
+        'watch.sources': isAlive ? (health?.sources ?? null) : 0,
+        'watch.delay': isAlive ? (health?.delayMs ?? null) : null,
+        'watch.spool': isAlive ? (health?.spoolBytes ?? null) : null,
+      })
+    }
+    add('database', 'Database', { 'watch.answer': answerMs })
+    for (const { id, name, stuck, stuckSince } of means)
+      add(
+        'means',
+        name,
+        {
+          'watch.stuck': stuckSince === null ? 0 : Math.max(0, (nowMs - stuckSince.getTime()) / 1000),
+          'watch.messages': stuck,
+        },
+        `means ${id}`,
+      )
+    for (const beat of beats)
+      add(
+        'heartbeat',
+        `${beat.direction === 'out' ? 'Heartbeat to' : 'Heartbeat from'} ${beat.name}`,
+        { 'watch.heartbeat': missedBeats(beat, nowMs) },
+        `heartbeat ${beat.id}`,
+      )
+    return {
+      gear: [{ key: KEY, kind: 'watcher', name: 'Restless Rack', identities: [], facts: {}, parts }],
+      links: [],
+      readings,
+    }
+  }
+
+  /** Says to others that this installation lives, to each at its own interval. */
+  async beat(nowMs: number): Promise<void> {
+    if (!(await this.own.isFirst())) return
+    const due = (await listHeartbeats(this.db)).filter(
+      ({ direction, triedAt, intervalSeconds }) =>
+        direction === 'out' &&
+        (triedAt === null || nowMs - triedAt.getTime() >= intervalSeconds * 1000 - 500),
+    )
+    if (due.length === 0) return
+    const site = await readSite(this.db)
+    await Promise.all(
+      due.map(async ({ id, url, sealedSecret }) => {
+        const at = new Date(nowMs)
+        const token = sealedSecret === null ? null : (unseal(this.key, sealedSecret)['password'] ?? null)
+        const body = JSON.stringify({ from: site.name, at: at.toISOString() })
+        try {
+          const answer = await post(url ?? '', body, {
+            'content-type': 'application/json',
+            ...(token === null ? {} : { authorization: `Bearer ${token}` }),
+          })
+          await recordBeat(this.db, id, { at, isThrough: true, answer })
+        } catch (error) {
+          const answer = error instanceof Error ? error.message : String(error)
+          await recordBeat(this.db, id, { at, isThrough: false, answer })
+        }
+      }),
+    )
+  }
+}

@@ -1,0 +1,131 @@
+import { randomBytes } from 'node:crypto'
+import pg from 'pg'
+import { afterAll, beforeAll, expect, inject, test } from 'vitest'
+import type { Db } from '#db/platform'
+import { insertSource, recordFailure, recordHeard } from '#db/sources'
+import { listSurveys } from '#db/readings'
+import { freshDatabaseWithJobs } from '#db/testing/jobs'
+import { DISK_RULE, judgeDisk } from '../jobs/diskAhead.ts'
+import { Silence } from './silence.ts'
+import { Teller } from '../notify/notifier.ts'
+
+let db: Db
+let url: string
+let drop: () => Promise<void>
+const teller = new Teller(randomBytes(32))
+beforeAll(async () => {
+  ;({ db, url, drop } = await freshDatabaseWithJobs())
+})
+afterAll(() => drop())
+
+const alertsOf = (sourceId: number) =>
+  db
+    .selectFrom('alert')
+    .select(['title', 'reason', 'clearedAt', 'clearedReason'])
+    .where('sourceId', '=', sourceId)
+    .orderBy('id')
+    .execute()
+
+test('a source is silent after three intervals, with its last failure as the reason, until it is heard again', async () => {
+  const sourceId = await insertSource(db, {
+    name: 'petrel-05 controller',
+    protocol: 'redfish',
+    address: 'https://127.0.0.1',
+    settings: {},
+    intervalSeconds: 10,
+    credentialId: null,
+    token: null,
+  })
+  const start = Date.now() + 1000
+  const heard = (second: number) =>
+    recordHeard(db, [{ sourceId, at: new Date(start + second * 1000), durationMs: 20 }])
+  const silence = new Silence(db, teller, start)
+  await heard(0)
+  await silence.look(start + 30_000)
+  expect(await alertsOf(sourceId)).toEqual([])
+  await recordFailure(db, sourceId, new Date(start + 30_000), {
+    kind: 'connectionRefused',
+    address: '127.0.0.1:443',
+  })
+  await silence.look(start + 31_000)
+  await silence.look(start + 32_000)
+  const [alert, ...others] = await alertsOf(sourceId)
+  expect(others).toEqual([])
+  expect(alert?.title).toMatch(/^petrel-05 controller has said nothing for 31.s$/)
+  expect(alert?.reason).toContain('refused the connection')
+
+  const later = new Silence(db, teller, start + 100_000)
+  await later.look(start + 100_500)
+  expect(await alertsOf(sourceId), 'a collector that was away says nothing new').toHaveLength(1)
+  await heard(110)
+  await later.look(start + 111_000)
+  expect((await alertsOf(sourceId))[0]?.clearedReason).toMatch(/^Heard again after/)
+})
+
+test('a database that was away makes nothing silent: what was heard meanwhile is on disk still', async () => {
+  const sourceId = await insertSource(db, {
+    name: 'petrel-06 controller',
+    protocol: 'redfish',
+    address: 'https://127.0.0.2',
+    settings: {},
+    intervalSeconds: 10,
+    credentialId: null,
+    token: null,
+  })
+  const start = Date.now() + 1000
+  const silence = new Silence(db, teller, start)
+  await recordHeard(db, [{ sourceId, at: new Date(start), durationMs: 20 }])
+  await silence.look(start + 1000)
+  const name = new URL(url).pathname.slice(1)
+  const root = new pg.Client({ connectionString: inject('databaseUrl') })
+  await root.connect()
+  await root.query(`alter database ${name} allow_connections false`)
+  await root.query(`select pg_terminate_backend(pid) from pg_stat_activity where datname = '${name}'`)
+  await expect(silence.look(start + 20_000)).rejects.toThrow()
+  await root.query(`alter database ${name} allow_connections true`)
+  await root.end()
+  await silence.look(start + 60_000)
+  expect(await alertsOf(sourceId)).toEqual([])
+  await silence.look(start + 91_000)
+  expect(await alertsOf(sourceId)).toHaveLength(1)
+})
+
+test('of several times that a source was heard the newest stands, and its failure is wiped', async () => {
+  const row = await db.selectFrom('source').selectAll().orderBy('id').executeTakeFirstOrThrow()
+  const at = (second: number) => new Date(row.lastHeardAt!.getTime() + second * 1000)
+  const both = [5, 3].map((second) => ({ sourceId: row.id, at: at(second), durationMs: second }))
+  await recordHeard(db, both)
+  await recordHeard(db, [{ sourceId: row.id, at: at(1), durationMs: 1 }])
+  const now = await db.selectFrom('source').selectAll().orderBy('id').executeTakeFirstOrThrow()
+  expect([now.lastHeardAt, now.lastDurationMs, now.failure, now.failures]).toEqual([at(5), 5, null, 0])
+})
+
+test('a disk that fills is announced, gets worse, and is well again', async () => {
+  const today = Math.floor(Date.now() / 86_400_000)
+  const survey = (day: number, databaseBytes: number, freeBytes: number) =>
+    db
+      .insertInto('spaceSurvey')
+      .values({ day, databaseBytes: String(databaseBytes), freeBytes: String(freeBytes) })
+      .execute()
+  const alerts = () =>
+    db
+      .selectFrom('alert')
+      .select(['severity', 'title', 'clearedAt'])
+      .where('ruleKey', '=', DISK_RULE)
+      .orderBy('id')
+      .execute()
+  for (const [index, free] of [2000, 1900, 1800, 1700].entries())
+    await survey(today - 6 + index, 1000 + index * 100, free)
+  await judgeDisk(db, teller, Date.now())
+  expect(await alerts()).toMatchObject([
+    { severity: 'warning', title: 'The disk under the store is full in about 17 days' },
+  ])
+  await survey(today - 2, 1400, 300)
+  await judgeDisk(db, teller, Date.now())
+  await judgeDisk(db, teller, Date.now())
+  expect(await alerts()).toMatchObject([{ severity: 'critical', clearedAt: null }])
+  await survey(today - 1, 1500, 90_000_000)
+  await judgeDisk(db, teller, Date.now())
+  expect((await alerts())[0]?.clearedAt).not.toBeNull()
+  expect(await listSurveys(db, today - 2)).toHaveLength(2)
+})

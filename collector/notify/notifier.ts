@@ -1,0 +1,453 @@
+import { randomUUID } from 'node:crypto'
+import {
+  afterMs,
+  againMs,
+  type CallOut,
+  deedWords,
+  documentOf,
+  type Facts,
+  howToGo,
+  isFirst,
+  isWithin,
+  type MeansKind,
+  nextWithin,
+  onDuty,
+  plainOf,
+  type Step,
+  subjectOf,
+  type TellEvent,
+  USUAL_MOST_A_MINUTE,
+  whenToTell,
+} from '#core/callouts'
+import { scopeCovers, type Severity } from '#core/rules'
+import { formatClock, formatElapsed, writeSpan } from '#core/units'
+import { recordEvent, quietFromTheStart } from '#db/alerts'
+import {
+  type CallOutRow,
+  listCallOuts,
+  listCommands,
+  listPeople,
+  listTeams,
+  callNames,
+  goesTogether,
+  hurryMeans,
+  insertMessage,
+  isOpen,
+  lastTold,
+  openMessage,
+  type OpenMessage,
+  postpone,
+  recentlySent,
+  removeJobs,
+  skipWaiting,
+  skipWaitingEnd,
+  tellsOf,
+  type ToldAlert,
+  toldAlert,
+  waitingBeside,
+} from '#db/callouts'
+import type { Db } from '#db/platform'
+import { announce, readSite, readWebAddress } from '#db/platform'
+import { type SecretKey, unseal } from '#db/sources'
+import { listGearScopes } from '#db/rules'
+import { type AllowedCommand, dryRun, runCommand } from './commands.ts'
+import { sendBy } from './channels/channels.ts'
+import { stopGear } from './stopping.ts'
+
+const SETTLE_MS = 6000
+/** What flaps is told to be over once it has stayed away for so long. */
+const CALM_MS = 10 * 60_000
+/** Scopes of gear are read anew after this. */
+const SCOPES_FOR_MS = 10_000
+
+export interface News {
+  readonly alertId: number
+  readonly event: TellEvent
+  readonly title: string
+  readonly reason: string
+  readonly atMs: number
+  /** It is told even to those who know: a quiet is over, say. */
+  readonly isAgain?: boolean
+}
+
+/**
+ * Carries out call-outs. A message is written in the transaction that changes the alert, together with the job that sends
+ * it, so there is no alert without its messages and no message without its alert. Sending is at least once: every try
+ * has the message's id, by which a repeat is recognised.
+ */
+export class Teller {
+  #scopes: { readonly atMs: number; readonly of: Awaited<ReturnType<typeof listGearScopes>> } | null = null
+
+  constructor(
+    private readonly key: SecretKey,
+    /** What is told waits for so long, for its cause may come after it. */
+    private readonly settleMs = SETTLE_MS,
+    private readonly allowed: { readonly list: readonly AllowedCommand[] } = { list: [] },
+  ) {}
+
+  async tell(trx: Db, news: News): Promise<void> {
+    if (news.event !== 'cleared' && (await quietFromTheStart(trx, news.alertId, news.atMs))) return
+    const callOuts = (await listCallOuts(trx)).filter(({ isOn }) => isOn)
+    if (callOuts.length === 0) return
+    const alert = await toldAlert(trx, news.alertId)
+    const [site, names, web] = await Promise.all([readSite(trx), callNames(trx), readWebAddress(trx)])
+    const facts: Facts = {
+      event: news.event,
+      site: site.name,
+      timeZone: site.timeZone,
+      title: news.title,
+      reason: news.reason,
+      place: alert.place,
+      severity: alert.severity,
+      gear: alert.gearName,
+      atMs: news.atMs,
+      link: new URL(`/alerts/${news.alertId}`, web).href,
+      told: '',
+      because: '',
+      stillAfter: null,
+    }
+    for (const row of callOuts) {
+      if (!(await this.#covers(trx, row.callOut, alert))) continue
+      const last = await lastTold(trx, row.id, alert)
+      for (const [index, step] of row.callOut.steps.entries())
+        await this.#schedule(trx, row, index, {
+          step,
+          alert,
+          news,
+          last: news.isAgain ? null : (last.get(index) ?? null),
+          isNewHere: ![...last.values()].some(({ isSameAlert }) => isSameAlert),
+          facts: { ...facts, told: deedWords(step, names), because: row.callOut.name },
+          timeZone: site.timeZone,
+        })
+    }
+  }
+
+  async #covers(trx: Db, { severity, scope }: CallOut, alert: ToldAlert): Promise<boolean> {
+    if (severity === 'critical' && alert.severity !== 'critical') return false
+    if (scope.where.kind === 'everywhere' && scope.gearKind === null && scope.partKind === null) return true
+    if (scope.where.kind === 'part' && scope.where.id === alert.partId) return true
+    if (this.#scopes === null || Date.now() - this.#scopes.atMs > SCOPES_FOR_MS)
+      this.#scopes = { atMs: Date.now(), of: await listGearScopes(trx) }
+    return alert.gearIds.some((id) => {
+      const gear = this.#scopes!.of.get(id)
+      return gear !== undefined && scopeCovers(scope, { ...gear, partKind: null, partId: alert.partId })
+    })
+  }
+
+  async #schedule(
+    trx: Db,
+    { id: callOutId, callOut }: CallOutRow,
+    index: number,
+    given: {
+      readonly step: Step
+      readonly alert: ToldAlert
+      readonly news: News
+      readonly last: Awaited<ReturnType<typeof lastTold>> extends Map<number, infer Last>
+        ? Last | null
+        : never
+      /** Nothing of this call-out was told, or is about to be, of this very alert. */
+      readonly isNewHere: boolean
+      readonly facts: Facts
+      readonly timeZone: string
+    },
+  ): Promise<void> {
+    const { step, alert, news, facts } = given
+    const { deed } = step
+    const nowMs = Date.now()
+    let { last } = given
+    if (news.event === 'cleared' && (deed.do !== 'tell' || !callOut.tellsCleared)) return
+    // Who was not told that it began needs not hear that it ended; who was told twice not again.
+    if (news.event === 'cleared' && (last === null || last.event === 'cleared')) return
+    if (news.event === 'worse' && !given.isNewHere && (deed.do !== 'tell' || last === null || last.isWaiting))
+      return
+    if (news.event === 'opened' && last?.event === 'cleared' && last.isWaiting) {
+      await skipWaitingEnd(trx, callOutId, alert)
+      last = (await lastTold(trx, callOutId, alert)).get(index) ?? null
+    }
+    // Of what comes and goes it is told that it came, and that it has stayed away.
+    if (news.event === 'opened' && last?.isSameAlert && last.event !== 'cleared') return
+    const isLater = !isFirst(step) && (news.event === 'opened' || given.isNewHere)
+    const stillMs = isLater ? afterMs(step.after, alert.intervalMs) : 0
+    const calmMs = alert.flaps > 0 ? CALM_MS : 0
+    const waitMs = news.event === 'cleared' ? calmMs : this.settleMs + stillMs
+    const when = whenToTell(news.event, nowMs, waitMs, callOut.holdOffMs, last)
+    const dueMs = when.kind === 'known' ? nowMs : when.atMs
+    const hoursMs = nextWithin(callOut.hours, dueMs, given.timeZone)
+    const isLeft =
+      callOut.outside === 'leave' &&
+      news.event !== 'cleared' &&
+      !isWithin(callOut.hours, dueMs, given.timeZone)
+    const skipped =
+      when.kind === 'known'
+        ? `they know: told at ${formatClock(when.sinceMs, given.timeZone)}, and not that it had gone`
+        : isLeft || hoursMs === null
+          ? 'it is outside the hours of this call-out'
+          : deed.do === 'stop' && deed.gearId === null && alert.gearId === null
+            ? 'it is about no gear that could be stopped'
+            : deed.do === 'command' && !(await listCommands(trx)).some(({ name }) => name === deed.name)
+              ? `no collector allows the command «${deed.name}»`
+              : undefined
+    const said = { ...facts, stillAfter: isLater ? writeSpan(stillMs) : null }
+    await insertMessage(trx, {
+      id: randomUUID(),
+      alertId: alert.id,
+      callOutId,
+      step: index,
+      deed: deed.do,
+      meansId: deed.do === 'tell' ? deed.meansId : null,
+      target:
+        deed.do === 'tell'
+          ? { to: deed.to }
+          : deed.do === 'command'
+            ? { command: deed.name }
+            : { gearId: deed.gearId ?? alert.gearId ?? 0 },
+      team: facts.told,
+      event: news.event,
+      facts: said,
+      subject: subjectOf(said),
+      body: plainOf(said),
+      dueAt: new Date(hoursMs ?? dueMs),
+      ...(skipped === undefined ? {} : { skipped }),
+    })
+  }
+
+  /** What came and went before a step's turn is not told by it. Who heard that it began hears that it ended. */
+  async tellCleared(trx: Db, news: Omit<News, 'event'>): Promise<void> {
+    await skipWaiting(trx, [news.alertId], 'it went away before its turn came', ['opened', 'worse'])
+    await this.tell(trx, { ...news, event: 'cleared' })
+  }
+
+  /** The job behind a message. Rejects when the far side does, and is then tried again with growing pauses. */
+  async send(
+    db: Db,
+    id: string,
+    { abortSignal }: { abortSignal?: AbortSignal | undefined } = {},
+  ): Promise<void> {
+    const message = await openMessage(db, id)
+    if (message === undefined || message.sentAt !== null || message.skipped !== null) return
+    if (abortSignal?.aborted || (await isSkipped(db, message))) return
+    const letter = await this.#letter(db, message)
+    if (letter === null) return
+    try {
+      await this.#record(db, message, letter, await this.#carryOut(db, letter))
+    } catch (error) {
+      const answer = error instanceof Error ? error.message : String(error)
+      await db
+        .updateTable('message')
+        .set((eb) => ({ attempts: eb('attempts', '+', 1), answer, triedAt: new Date() }))
+        .where(
+          'id',
+          'in',
+          letter.map(({ message: each }) => each.id),
+        )
+        .where('sentAt', 'is', null)
+        .execute()
+      if (message.event === 'test' || message.attempts === 0) await announce(db, { topic: 'callouts' })
+      // A test is tried once: somebody waits for its answer.
+      if (message.event === 'test') {
+        await db.updateTable('message').set({ isFailed: true }).where('id', '=', id).execute()
+        await announce(db, { topic: 'callouts' })
+        return
+      }
+      if (letter.length > 1) await postpone(db, message, new Date(Date.now() + againMs(message.attempts)))
+      else throw error
+    }
+  }
+
+  /** This message, or this and all that wait beside it. `null` when it is not its time: too many went out in this minute. */
+  async #letter(db: Db, message: OpenMessage): Promise<Letter | null> {
+    const alone = [{ message, facts: withConsequence(message) }]
+    if (!goesTogether(message)) return alone
+    const [waiting, sentMs] = await Promise.all([waitingBeside(db, message), recentlySent(db, message)])
+    const going = howToGo(
+      Date.now(),
+      sentMs,
+      waiting.length,
+      message.callOut?.mostAMinute ?? USUAL_MOST_A_MINUTE,
+    )
+    if (going.how === 'later') await postpone(db, message, new Date(going.atMs))
+    if (going.how !== 'together') return going.how === 'alone' ? alone : null
+    const letter: Letter[number][] = []
+    for (const id of new Set([...waiting, message.id])) {
+      const each = id === message.id ? message : await openMessage(db, id)
+      if (each === undefined || each.sentAt !== null) continue
+      if (id === message.id || !(await isSkipped(db, each)))
+        letter.push({ message: each, facts: withConsequence(each) })
+    }
+    return letter
+  }
+
+  async #carryOut(db: Db, letter: Letter): Promise<Done> {
+    const { message, facts } = letter[0]!
+    const target = message.target ?? {}
+    if (message.deed === 'command') {
+      const command = this.allowed.list.find(({ name }) => name === target.command)
+      if (command === undefined)
+        return {
+          isWell: false,
+          words: `«${target.command ?? ''}» is not allowed on this machine any more.`,
+          recipients: [],
+        }
+      if (message.isDry) return { ...dryRun(command), recipients: [] }
+      const document = JSON.stringify(documentOf(message.id, message.alertId, facts))
+      return { ...(await runCommand(command, document)), recipients: [] }
+    }
+    if (message.deed === 'stop')
+      return {
+        ...(await stopGear(db, this.key, target.gearId ?? 0, message.isDry)),
+        recipients: [],
+      }
+    const { meansKind, settings, sealedSecret } = message
+    if (meansKind === null) return { isWell: false, words: 'its means is gone', recipients: [] }
+    const recipients = await recipientsOf(db, message, meansKind)
+    if (recipients.length === 0 && (meansKind === 'mail' || meansKind === 'text'))
+      return {
+        isWell: false,
+        words: `nobody there has ${meansKind === 'mail' ? 'a mail address' : 'a telephone number'}`,
+        recipients,
+      }
+    const secret = sealedSecret === null ? null : (unseal(this.key, sealedSecret)['password'] ?? null)
+    const parts = letter.map((part) => ({
+      id: part.message.id,
+      alertId: part.message.alertId,
+      facts: part.facts,
+    }))
+    return {
+      isWell: true,
+      words: await sendBy(meansKind, { settings, secret, recipients, parts }),
+      recipients,
+    }
+  }
+
+  async #record(db: Db, running: OpenMessage, letter: Letter, end: Done): Promise<void> {
+    const at = new Date()
+    const others = letter.length - 1
+    const answer = others === 0 ? end.words : `${end.words}; ${letter.length} messages in one`
+    await db.transaction().execute(async (trx) => {
+      for (const { message, facts } of letter) {
+        await trx
+          .updateTable('message')
+          .set((eb) => ({
+            sentAt: end.isWell ? at : null,
+            triedAt: at,
+            isFailed: !end.isWell,
+            attempts: eb('attempts', '+', 1),
+            answer,
+            recipients: [...end.recipients],
+            subject: subjectOf(facts),
+            body: plainOf(facts),
+          }))
+          .where('id', '=', message.id)
+          .execute()
+        if (message.alertId !== null)
+          await recordEvent(trx, message.alertId, {
+            at,
+            what: message.deed === 'tell' ? 'told' : 'done',
+            who: null,
+            text: eventText(message, { ...end, others, at }),
+          })
+      }
+      const ids = letter.map(({ message }) => message.id)
+      await removeJobs(
+        trx,
+        ids.filter((id) => id !== running.id),
+      )
+      await announce(trx, { topic: 'alerts' })
+      await announce(trx, { topic: 'callouts' })
+    })
+    // What waited for a means that is through again need not wait for its next turn.
+    if (end.isWell && running.meansId !== null && letter.some(({ message }) => message.attempts > 0))
+      await hurryMeans(db, running.meansId)
+  }
+}
+
+/** What goes out at once: one message, or many of one step to the same people. The first is the oldest. */
+type Letter = readonly { readonly message: OpenMessage; readonly facts: Facts }[]
+
+async function isSkipped(db: Db, message: OpenMessage): Promise<boolean> {
+  const skipped = await reasonToSkip(db, message)
+  if (skipped === null) return false
+  await db.updateTable('message').set({ skipped }).where('id', '=', message.id).execute()
+  await announce(db, { topic: 'callouts' })
+  return true
+}
+
+interface Done {
+  readonly isWell: boolean
+  readonly words: string
+  readonly recipients: readonly string[]
+}
+
+function eventText(
+  { team, deed, dueAt }: OpenMessage,
+  { isWell, words, others, at }: Done & { readonly others: number; readonly at: Date },
+): string {
+  const late = at.getTime() - dueAt.getTime()
+  const lateWords = late > 60_000 ? `, ${formatElapsed(late)} late` : ''
+  const named = `${team[0]?.toUpperCase() ?? ''}${team.slice(1)}`
+  if (deed !== 'tell') return `${named}${lateWords}: ${words}`
+  return isWell
+    ? `Told: ${team}${lateWords}${others === 0 ? '' : `, with ${others} more in one`}.`
+    : `Could not be told: ${team}: ${words}.`
+}
+
+/** Who receives it now: of the duty whoever has it at this moment. */
+async function recipientsOf(db: Db, { target }: OpenMessage, kind: MeansKind): Promise<string[]> {
+  if (target?.address !== undefined) return [target.address]
+  const to = target?.to ?? null
+  if (to === null) return []
+  const [teams, people, site] = await Promise.all([listTeams(db), listPeople(db), readSite(db)])
+  const team = teams.find(({ id }) => id === to.teamId)
+  if (team === undefined) return []
+  const duty = team.duty === null ? null : onDuty(team.duty, Date.now(), site.timeZone)
+  // A team without a calendar is on duty as a whole.
+  const ids = to.kind === 'duty' && duty !== null ? [duty] : team.personIds
+  return people
+    .filter(({ id }) => ids.includes(id))
+    .flatMap(({ email, phone }) => (kind === 'text' ? phone : email) ?? [])
+}
+
+/** What an alert means for others is known a moment after it has opened: it stands after the reason. */
+function withConsequence(message: OpenMessage): Facts {
+  const facts = message.facts ?? legacyFacts(message)
+  if (message.event === 'cleared' || message.event === 'test') return facts
+  const follows = message.cause === null ? '' : `It follows from: ${message.cause}.`
+  return { ...facts, reason: [facts.reason, message.consequence, follows].filter(Boolean).join(' ') }
+}
+
+/** Of a message that was written before there were call-outs. */
+const legacyFacts = ({ event, subject, body, createdAt, team }: OpenMessage): Facts => ({
+  event,
+  site: '',
+  timeZone: 'UTC',
+  title: subject,
+  reason: body,
+  place: null,
+  severity: 'warning' satisfies Severity,
+  gear: null,
+  atMs: createdAt.getTime(),
+  link: '',
+  told: team,
+  because: '',
+  stillAfter: null,
+})
+
+/** Why a message that was due is not sent after all. */
+async function reasonToSkip(db: Db, message: OpenMessage): Promise<string | null> {
+  if (message.alertId === null) return null
+  const { event, ruleKey, trouble, callOut } = message
+  if (ruleKey === null || trouble === null) return 'its alert is gone'
+  if (event === 'cleared') return (await isOpen(db, ruleKey, trouble)) ? 'it is back' : null
+  // What was tried already is tried until it is through: somebody may have seen it.
+  if (message.attempts > 0) return null
+  if (message.isOn === false) return 'its call-out was switched off'
+  // A cause that this call-out is not for, being only a warning, say, tells nobody of what follows from it.
+  if (message.cause !== null && message.causeAlertId !== null && message.callOutId !== null)
+    if (await tellsOf(db, message.callOutId, message.causeAlertId))
+      return `told with its cause: ${message.cause}`
+  if (message.quietId !== null) return 'it was quieted before anybody was told'
+  const step = callOut?.steps[message.step]
+  if (step === undefined || isFirst(step)) return null
+  if (message.clearedAt !== null) return 'it went away before its turn came'
+  return message.takenBy !== null && !step.evenIfTaken ? `${message.takenBy} has it` : null
+}

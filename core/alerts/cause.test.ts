@@ -1,0 +1,196 @@
+import fc from 'fast-check'
+import { describe, expect, test } from 'vitest'
+import type { MeasureKey } from '../catalogue/index.ts'
+import {
+  type CausedAlert,
+  type CauseGear,
+  type CauseLink,
+  causesOf,
+  fedOnlyBy,
+  followOnWords,
+} from './index.ts'
+
+// A small room: two UPS units, two strips, a server with two cords and one with one, machines, a switch with a recorder.
+const GEAR: readonly CauseGear[] = (
+  [
+    ['harbour-A', 'ups'],
+    ['harbour-B', 'ups'],
+    ['strip-A', 'pdu'],
+    ['strip-B', 'pdu'],
+    ['petrel-01', 'server'],
+    ['petrel-02', 'server'],
+    ['tide-01', 'machine'],
+    ['tide-02', 'machine'],
+    ['reef-1', 'switch'],
+    ['recorder', 'recorder'],
+    ['camera', 'camera'],
+    ['brume-1', 'cooling'],
+    ['b01-front', 'probe'],
+  ] as const
+).map(([name, kind], index) => ({ id: index + 1, name, kind, roomId: 1 }))
+const gear = new Map(GEAR.map((each) => [each.id, each]))
+const idOf = (name: string): number => GEAR.find((each) => each.name === name)!.id
+const link = (
+  kind: CauseLink['kind'],
+  from: string,
+  to: string,
+  parts: { fromPartId?: number; toPartId?: number } = {},
+): CauseLink => ({
+  kind,
+  fromGearId: idOf(from),
+  toGearId: idOf(to),
+  fromPartId: parts.fromPartId ?? null,
+  toPartId: parts.toPartId ?? null,
+})
+const LINKS: readonly CauseLink[] = [
+  link('fed-by', 'strip-A', 'harbour-A'),
+  link('fed-by', 'strip-B', 'harbour-B'),
+  link('fed-by', 'petrel-01', 'strip-A', { fromPartId: 11 }),
+  link('fed-by', 'petrel-01', 'strip-B', { fromPartId: 12 }),
+  link('fed-by', 'petrel-02', 'strip-A', { fromPartId: 21 }),
+  link('fed-by', 'recorder', 'strip-B'),
+  link('hosts', 'petrel-01', 'tide-01'),
+  link('hosts', 'petrel-01', 'tide-02'),
+  link('wired-to', 'recorder', 'reef-1', { toPartId: 117 }),
+  link('stores-on', 'camera', 'recorder'),
+]
+let nextId = 0
+const alert = (name: string, measure: MeasureKey | null, rest: Partial<CausedAlert> = {}): CausedAlert => ({
+  id: (nextId += 1),
+  measure,
+  ruleKey: 'r',
+  gearIds: [idOf(name)],
+  partId: null,
+  partKind: null,
+  sourceId: measure === null ? idOf(name) : null,
+  isBlind: false,
+  sourceIds: [],
+  value: null,
+  openedAtMs: 0,
+  sinceMs: 0,
+  ...rest,
+})
+const silent = (name: string, rest: Partial<CausedAlert> = {}) => alert(name, null, rest)
+const causes = (...alerts: CausedAlert[]) => causesOf(alerts, gear, LINKS)
+
+describe('what explains what', () => {
+  test('a dead host folds its machines', () => {
+    const [host, one, two] = [silent('petrel-01'), silent('tide-01'), silent('tide-02')]
+    const found = causes(one, host, two)
+    expect([...found.keys()].sort()).toEqual([one.id, two.id].sort())
+    expect(found.get(one.id)).toEqual({ causeId: host.id, path: 'tide-01 runs on petrel-01' })
+  })
+  test('a dead switch port folds what hangs on it, and on that in turn; another port does not', () => {
+    const port = alert('reef-1', 'hw.network.up', { partId: 117, partKind: 'port' })
+    const other = alert('reef-1', 'hw.network.up', { partId: 118, partKind: 'port' })
+    const recorder = alert('recorder', 'net.reachable')
+    const camera = alert('camera', 'net.reachable')
+    expect(causes(port, recorder).get(recorder.id)).toEqual({
+      causeId: port.id,
+      path: 'recorder is wired to reef-1',
+    })
+    expect(causes(other, recorder).size).toBe(0)
+    expect(causes(port, recorder, camera).get(camera.id)).toEqual({
+      causeId: port.id,
+      path: 'camera stores on recorder, and recorder is wired to reef-1',
+    })
+  })
+  test('of both ends of one wire the one that was seen first stands for both', () => {
+    const wired = [link('wired-to', 'reef-1', 'petrel-01', { fromPartId: 1, toPartId: 2 })]
+    const near = alert('reef-1', 'hw.network.up', { partId: 1, partKind: 'port' })
+    const far = alert('petrel-01', 'hw.network.up', { partId: 2, partKind: 'port', sinceMs: 5 })
+    expect([...causesOf([far, near], gear, wired)].map(([id, { causeId }]) => [id, causeId])).toEqual([
+      [far.id, near.id],
+    ])
+  })
+  test('a UPS that feeds nothing folds what comes of it there, and what it fed, over the strip', () => {
+    const ups = alert('harbour-A', 'ups.output.source', { value: 2 })
+    const low = alert('harbour-A', 'ups.battery.minutes_left')
+    const dark = silent('petrel-02')
+    const supplyA = alert('petrel-01', 'hw.status', { partId: 11, partKind: 'supply' })
+    const supplyB = alert('petrel-01', 'hw.status', { partId: 12, partKind: 'supply' })
+    const found = causes(ups, low, dark, supplyA, supplyB)
+    expect(found.get(low.id)).toEqual({ causeId: ups.id, path: 'both are of harbour-A' })
+    expect(found.get(dark.id)?.path).toBe('petrel-02 is fed by strip-A, which is fed by harbour-A')
+    expect(found.get(supplyA.id)?.causeId).toBe(ups.id)
+    expect(found.get(supplyB.id), 'hangs on the other feed').toBeUndefined()
+  })
+  test('a UPS on battery feeds still: it folds its own minutes and charge, and nothing that it feeds', () => {
+    const ups = alert('harbour-A', 'ups.output.source', { value: 5 })
+    const low = alert('harbour-A', 'ups.battery.minutes_left')
+    expect([...causes(ups, low, silent('petrel-02')).keys()]).toEqual([low.id])
+  })
+  test('a cooling unit folds the warm air of its room', () => {
+    const unit = alert('brume-1', 'hw.errors')
+    const air = alert('b01-front', 'hw.temperature')
+    expect(causes(unit, air).get(air.id)).toEqual({
+      causeId: unit.id,
+      path: 'b01-front is in the same room as brume-1',
+    })
+  })
+  test('a collector gone blind folds all that it read', () => {
+    const blind = alert('petrel-01', null, {
+      isBlind: true,
+      gearIds: [],
+      sourceId: null,
+      sourceIds: [idOf('petrel-01'), idOf('camera')],
+    })
+    const [one, two, other] = [silent('petrel-01'), silent('camera'), silent('reef-1')]
+    const found = causes(blind, one, two, other)
+    expect(found.get(one.id)?.causeId).toBe(blind.id)
+    expect(found.get(two.id)?.causeId).toBe(blind.id)
+    expect(found.get(other.id)).toBeUndefined()
+  })
+  test('what was there long before does not follow from it, and a worn drive from nothing', () => {
+    const host = silent('petrel-01', { sinceMs: 3_600_000, openedAtMs: 3_600_000 })
+    const before = silent('tide-01')
+    const worn = alert('petrel-01', 'hw.drive.life_left')
+    expect(causes(host, before, worn).size).toBe(0)
+  })
+})
+
+test('what is fed by one UPS alone', () => {
+  expect(fedOnlyBy(idOf('harbour-A'), gear, LINKS).map(({ name }) => name)).toEqual(['petrel-02'])
+  expect(fedOnlyBy(idOf('harbour-B'), gear, LINKS).map(({ name }) => name)).toEqual(['recorder'])
+})
+
+test('what follows, in words', () => {
+  expect(followOnWords([])).toBe('')
+  expect(
+    followOnWords([
+      { title: 'a', kind: 'machine', gearName: 'tide-01' },
+      { title: 'b', kind: 'machine', gearName: 'tide-02' },
+      { title: 'c', kind: 'recorder', gearName: 'recorder' },
+    ]),
+  ).toBe('It explains 3 more alerts, on 2 virtual machines, recorder.')
+})
+
+test('a first cause follows from nothing, whatever is linked to what', () => {
+  const name = fc.constantFrom(...GEAR.map((each) => each.name))
+  const anyLink = fc
+    .record({
+      kind: fc.constantFrom('hosts', 'contains', 'stores-on', 'fed-by', 'wired-to', 'cooled-by' as const),
+      from: name,
+      to: name,
+    })
+    .map(({ kind, from, to }) => link(kind as CauseLink['kind'], from, to))
+  const anyAlert = fc
+    .record({
+      name,
+      measure: fc.constantFrom('net.reachable', 'hw.network.up', 'ups.output.source', 'hw.temperature', null),
+    })
+    .map(({ name: of, measure }) => alert(of, measure as MeasureKey | null))
+  fc.assert(
+    fc.property(
+      fc.array(anyLink, { maxLength: 25 }),
+      fc.array(anyAlert, { maxLength: 15 }),
+      (links, alerts) => {
+        const found = causesOf(alerts, gear, links)
+        for (const [id, { causeId }] of found) {
+          expect(causeId).not.toBe(id)
+          expect(found.has(causeId)).toBe(false)
+        }
+      },
+    ),
+  )
+})

@@ -1,0 +1,345 @@
+import {
+  GEAR_KINDS,
+  type GearKind,
+  type LinkKind,
+  type MeasureKey,
+  type PartKind,
+} from '../catalogue/index.ts'
+import { needOf } from '../links/index.ts'
+
+/** An open alert as it is looked at for what explains it. */
+export interface CausedAlert {
+  readonly id: number
+  readonly measure: MeasureKey | null
+  readonly ruleKey: string
+  /** The gear that it is about; of a silent source, or a collector gone blind, all that it tells of. */
+  readonly gearIds: readonly number[]
+  readonly partId: number | null
+  readonly partKind: PartKind | null
+  readonly sourceId: number | null
+  readonly isBlind: boolean
+  /** Of a collector gone blind: the sources that it does not hear. */
+  readonly sourceIds: readonly number[]
+  /** The reading that it is about, as it is now. */
+  readonly value: number | null
+  readonly openedAtMs: number
+  readonly sinceMs: number
+}
+
+export interface CauseGear {
+  readonly id: number
+  readonly name: string
+  readonly kind: GearKind
+  readonly roomId: number | null
+}
+
+export interface CauseLink {
+  readonly kind: LinkKind
+  readonly fromGearId: number
+  readonly toGearId: number
+  readonly fromPartId: number | null
+  readonly toPartId: number | null
+}
+
+export interface Cause {
+  readonly causeId: number
+  /** How one leads to the other, in words: «recorder is wired to reef-2». */
+  readonly path: string
+}
+
+/**
+ * What kind of trouble an alert is, as far as one can bring about another.
+ * dark: nothing is heard of a gear, or it is not reached. power: it feeds nothing any more. battery: it feeds from its battery. draining: what follows
+ * from running on a battery. supply: a supply without power. link: a port without a link. cooling: a cooling unit that
+ * does not cool. heat: warm air, and what air warms. blind: the collector hears many no more.
+ */
+export type Trouble =
+  'dark' | 'power' | 'battery' | 'draining' | 'supply' | 'link' | 'cooling' | 'heat' | 'blind' | 'other'
+
+export function troubleOf(alert: CausedAlert, kind: GearKind | null): Trouble {
+  if (alert.isBlind) return 'blind'
+  if (alert.sourceId !== null && alert.measure === null) return 'dark'
+  switch (alert.measure) {
+    case 'net.reachable':
+      return 'dark'
+    case 'hw.outlet.state':
+      return 'power'
+    case 'ups.output.source':
+      // RFC 1628 upsOutputSource: none(2), battery(5).
+      return alert.value === 2 ? 'power' : 'battery'
+    case 'ups.battery.status':
+    case 'ups.battery.minutes_left':
+    case 'hw.battery.charge':
+    case 'ups.faults':
+      return kind === 'ups' ? 'draining' : 'other'
+    case 'hw.network.up':
+      return 'link'
+    case 'hw.errors':
+      return kind === 'cooling' ? 'cooling' : 'other'
+    case 'hw.temperature':
+      return 'heat'
+    case 'hw.fan.speed':
+    case 'hw.fan.speed_ratio':
+      return kind === 'cooling' ? 'cooling' : 'other'
+    case 'hw.status':
+      return alert.partKind === 'supply' ? 'supply' : kind === 'cooling' ? 'cooling' : 'other'
+    default:
+      return 'other'
+  }
+}
+
+/** Troubles that a trouble of the same gear brings along. */
+const HERE: Readonly<Partial<Record<Trouble, readonly Trouble[]>>> = {
+  power: ['draining'],
+  battery: ['draining'],
+}
+/** Troubles of who needs a gear, by the link between them. */
+const ALONG: Readonly<Record<LinkKind, Readonly<Partial<Record<Trouble, readonly Trouble[]>>>>> = {
+  'fed-by': { power: ['supply', 'dark', 'link'], dark: ['supply', 'dark', 'link'] },
+  hosts: { dark: ['dark'] },
+  contains: { dark: ['dark'], power: ['dark'] },
+  'stores-on': { dark: ['dark'] },
+  'wired-to': { link: ['dark', 'link'], dark: ['dark', 'link'] },
+  'cooled-by': { cooling: ['heat'], dark: ['heat'], power: ['heat'] },
+}
+const VERBS: Readonly<Record<LinkKind, string>> = {
+  'fed-by': 'is fed by',
+  hosts: 'runs on',
+  contains: 'sits in',
+  'stores-on': 'stores on',
+  'wired-to': 'is wired to',
+  'cooled-by': 'is cooled by',
+}
+
+/** A cause is noticed up to this later than what follows from it: each is asked at its own pace. */
+const LATER_MS = 120_000
+/** No farther than this many links away. */
+const MOST_STEPS = 5
+
+interface Step {
+  readonly gearId: number
+  readonly kind: LinkKind
+  readonly link: CauseLink
+}
+
+/**
+ * Which open alert explains which other: along links from who needs to what is needed, from a gear to itself, from a
+ * cooling unit to the air of its room, and from a collector gone blind to all that it read. Of several the nearest; an
+ * explanation that is explained itself leads on to its own, so that the first cause is named.
+ */
+export function causesOf(
+  alerts: readonly CausedAlert[],
+  gear: ReadonlyMap<number, CauseGear>,
+  links: readonly CauseLink[],
+): Map<number, Cause> {
+  const troubles = new Map(
+    alerts.map((alert) => [alert.id, troubleOf(alert, gear.get(alert.gearIds[0] ?? -1)?.kind ?? null)]),
+  )
+  const onGear = new Map<number, CausedAlert[]>()
+  for (const alert of alerts)
+    for (const gearId of alert.isBlind ? [] : alert.gearIds)
+      onGear.set(gearId, [...(onGear.get(gearId) ?? []), alert])
+  const needs = new Map<number, Step[]>()
+  const addNeed = (who: number, step: Step): void => {
+    needs.set(who, [...(needs.get(who) ?? []), step])
+  }
+  for (const link of links) {
+    const { who, whom } = needOf({ kind: link.kind, fromId: link.fromGearId, toId: link.toGearId })
+    addNeed(who, { gearId: whom, kind: link.kind, link })
+    // A wire carries both ways.
+    if (link.kind === 'wired-to') addNeed(whom, { gearId: who, kind: link.kind, link })
+  }
+  const direct = new Map<number, Cause>()
+  for (const alert of alerts) {
+    const cause = nearest(alert, { alerts, troubles, onGear, needs, gear })
+    if (cause !== null) direct.set(alert.id, cause)
+  }
+  return toTheFirst(direct)
+}
+
+interface Around {
+  readonly alerts: readonly CausedAlert[]
+  readonly troubles: ReadonlyMap<number, Trouble>
+  readonly onGear: ReadonlyMap<number, readonly CausedAlert[]>
+  readonly needs: ReadonlyMap<number, readonly Step[]>
+  readonly gear: ReadonlyMap<number, CauseGear>
+}
+
+function nearest(alert: CausedAlert, { alerts, troubles, onGear, needs, gear }: Around): Cause | null {
+  const own = troubles.get(alert.id)!
+  if (own === 'other' || own === 'blind') return null
+  const mayCause = (other: CausedAlert): boolean =>
+    other.id !== alert.id && other.sinceMs <= alert.sinceMs + LATER_MS
+  const name = (id: number): string => gear.get(id)?.name ?? 'it'
+  if (own === 'dark' && alert.sourceId !== null) {
+    const blind = alerts.find((other) => other.isBlind && other.sourceIds.includes(alert.sourceId!))
+    if (blind !== undefined)
+      return { causeId: blind.id, path: 'the collector that reads it hears many no more' }
+  }
+  for (const gearId of alert.gearIds)
+    for (const other of onGear.get(gearId) ?? [])
+      if (mayCause(other) && HERE[troubles.get(other.id)!]?.includes(own))
+        return { causeId: other.id, path: `both are of ${name(gearId)}` }
+
+  // Outwards from the gear, link by link, along links of kinds that can carry such a trouble.
+  const seen = new Set(alert.gearIds)
+  let front: { gearId: number; path: string }[] = alert.gearIds.map((gearId) => ({ gearId, path: '' }))
+  for (let steps = 0; steps < MOST_STEPS && front.length > 0; steps += 1) {
+    const next: typeof front = []
+    for (const { gearId, path } of front)
+      for (const { gearId: whom, kind, link } of needs.get(gearId) ?? []) {
+        if (seen.has(whom) || !isWay(own, kind, alert, gearId, link)) continue
+        const words = `${path === '' ? '' : `${path}, which `}${path === '' ? `${name(gearId)} ` : ''}${VERBS[kind]} ${name(whom)}`
+        for (const other of onGear.get(whom) ?? []) {
+          const trouble = troubles.get(other.id)!
+          if (!mayCause(other) || !ALONG[kind][trouble]?.includes(own)) continue
+          // Both ends of one wire are down: the one that was seen first stands for both.
+          if (trouble === 'link' && own === 'link' && !isEarlier(other, alert)) continue
+          if (!isOfLink(trouble, other, link, whom)) continue
+          // Of a wire between a switch and what hangs on it the switch is the one that carries.
+          if (kind === 'wired-to' && trouble === 'dark' && gear.get(whom)?.kind !== 'switch') continue
+          return { causeId: other.id, path: words }
+        }
+        seen.add(whom)
+        next.push({ gearId: whom, path: words })
+      }
+    front = next
+    if (own === 'heat') break
+  }
+  return own === 'heat' ? fromTheRoom(alert, { alerts, troubles, gear, mayCause }) : null
+}
+
+const isEarlier = (a: CausedAlert, b: CausedAlert): boolean =>
+  a.sinceMs === b.sinceMs ? a.id < b.id : a.sinceMs < b.sinceMs
+
+/** Whether a trouble can have come along a link of a kind. A supply hangs on its own feed alone. */
+function isWay(own: Trouble, kind: LinkKind, alert: CausedAlert, gearId: number, link: CauseLink): boolean {
+  switch (own) {
+    case 'heat':
+      return kind === 'cooled-by'
+    case 'supply':
+      return (
+        kind === 'fed-by' &&
+        (!alert.gearIds.includes(gearId) || link.fromPartId === null || link.fromPartId === alert.partId)
+      )
+    case 'link':
+      return (
+        kind === 'fed-by' ||
+        (kind === 'wired-to' &&
+          (!alert.gearIds.includes(gearId) || [link.fromPartId, link.toPartId].includes(alert.partId)))
+      )
+    case 'dark':
+      return kind !== 'cooled-by'
+    default:
+      return false
+  }
+}
+
+/** A port, or an outlet, is the cause only of what hangs on it. */
+function isOfLink(trouble: Trouble, cause: CausedAlert, link: CauseLink, whom: number): boolean {
+  if (cause.partId === null || (trouble !== 'link' && trouble !== 'power')) return true
+  const end = link.toGearId === whom ? link.toPartId : link.fromPartId
+  return end === null ? trouble === 'power' : end === cause.partId
+}
+
+/** Warm air where no link says what cools it: a cooling unit of the same room. */
+function fromTheRoom(
+  alert: CausedAlert,
+  {
+    alerts,
+    troubles,
+    gear,
+    mayCause,
+  }: Pick<Around, 'alerts' | 'troubles' | 'gear'> & { readonly mayCause: (other: CausedAlert) => boolean },
+): Cause | null {
+  const own = gear.get(alert.gearIds[0] ?? -1)
+  if (own === undefined || own.roomId === null) return null
+  for (const other of alerts) {
+    const unit = gear.get(other.gearIds[0] ?? -1)
+    if (unit?.kind !== 'cooling' || unit.roomId !== own.roomId || !mayCause(other)) continue
+    const trouble = troubles.get(other.id)
+    if (trouble === 'cooling' || trouble === 'dark' || trouble === 'power')
+      return { causeId: other.id, path: `${own.name} is in the same room as ${unit.name}` }
+  }
+  return null
+}
+
+/** Follows each explanation to the one that nothing explains. Two that explain each other are no explanation. */
+function toTheFirst(direct: ReadonlyMap<number, Cause>): Map<number, Cause> {
+  const causes = new Map<number, Cause>()
+  for (const [id, cause] of direct) {
+    const seen = new Set([id])
+    let last = cause
+    for (let next = direct.get(last.causeId); next !== undefined; next = direct.get(last.causeId)) {
+      if (seen.has(last.causeId)) break
+      seen.add(last.causeId)
+      last = { causeId: next.causeId, path: `${last.path}, and ${next.path}` }
+    }
+    if (!seen.has(last.causeId) && !isInRing(direct, last.causeId)) causes.set(id, last)
+  }
+  return causes
+}
+
+function isInRing(direct: ReadonlyMap<number, Cause>, start: number): boolean {
+  const seen = new Set<number>()
+  for (let at: number | undefined = start; at !== undefined; at = direct.get(at)?.causeId) {
+    if (seen.has(at)) return true
+    seen.add(at)
+  }
+  return false
+}
+
+export interface FollowOn {
+  readonly title: string
+  readonly kind: GearKind | null
+  readonly gearName: string | null
+}
+
+/** What an alert brings along: «It explains 3 more: 2 servers and 1 camera.» Empty when nothing. */
+export function followOnWords(following: readonly FollowOn[]): string {
+  if (following.length === 0) return ''
+  const counts = new Map<GearKind, Set<string>>()
+  for (const { kind, gearName } of following)
+    if (kind !== null && gearName !== null) counts.set(kind, (counts.get(kind) ?? new Set()).add(gearName))
+  const words = [...counts].map(([kind, names]) =>
+    names.size === 1 ? [...names][0]! : `${names.size} ${GEAR_KINDS[kind].plural}`,
+  )
+  const on = words.length === 0 ? '' : `, on ${words.slice(0, 4).join(', ')}`
+  return `It explains ${following.length} more alert${following.length === 1 ? '' : 's'}${on}.`
+}
+
+/** What hangs on power for itself; strips and probes only carry it on, or have a battery. */
+const FED: ReadonlySet<GearKind> = new Set([
+  'server',
+  'host',
+  'chassis',
+  'array',
+  'switch',
+  'recorder',
+  'camera',
+  'cooling',
+])
+
+/** Gear that is fed, over any number of strips, by this UPS and by no other. In order of names. */
+export function fedOnlyBy(
+  upsId: number,
+  gear: ReadonlyMap<number, CauseGear>,
+  links: readonly CauseLink[],
+): CauseGear[] {
+  const feeds = new Map<number, number[]>()
+  for (const { kind, fromGearId, toGearId } of links)
+    if (kind === 'fed-by') feeds.set(fromGearId, [...(feeds.get(fromGearId) ?? []), toGearId])
+  const sourcesOf = (id: number, seen: ReadonlySet<number>): number[] => {
+    if (gear.get(id)?.kind === 'ups') return [id]
+    return (feeds.get(id) ?? []).flatMap((next) =>
+      seen.has(next) ? [] : sourcesOf(next, new Set([...seen, next])),
+    )
+  }
+  return [...gear.values()]
+    .filter(({ id, kind }) => {
+      if (!FED.has(kind) || !feeds.has(id)) return false
+      const sources = new Set((feeds.get(id) ?? []).flatMap((next) => sourcesOf(next, new Set([id, next]))))
+      return sources.size === 1 && sources.has(upsId)
+    })
+    .sort((a, b) => a.name.localeCompare(b.name))
+}

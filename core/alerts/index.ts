@@ -1,0 +1,32 @@
+export { watchSentence, type WatchCounts } from './sentence.ts'
+export { type Foldable, foldAlerts, foldCleared } from './fold.ts'
+export {
+  type Cause,
+  causesOf,
+  fedOnlyBy,
+  type CausedAlert,
+  type CauseGear,
+  type CauseLink,
+  type FollowOn,
+  followOnWords,
+  type Trouble,
+  troubleOf,
+} from './cause.ts'
+export {
+  type AlarmPart,
+  type FeedLoss,
+  feedsOfParts,
+  lossesOf,
+  lossSentence,
+  type PartFeeds,
+} from './selfMonitoring.ts'
+export {
+  type Accepted,
+  type AcceptVerdict,
+  compareAccepted,
+  holdsAt,
+  isQuieted,
+  type QuietScope,
+  type QuietSubject,
+  type QuietTime,
+} from './quiet.ts'

@@ -1,0 +1,44 @@
+export { type Identity, type IdentityKind, IDENTITY_PRECEDENCE, usableIdentities } from './identity.ts'
+export {
+  type Findings,
+  type GearFinding,
+  type PartFinding,
+  type LinkFinding,
+  type FarEnd,
+  type FarLinkFinding,
+  type ReadingFinding,
+  type CounterFinding,
+  type MeanFinding,
+} from './findings.ts'
+export { type GearState, GEAR_STATES, rollUp, worstState } from './state.ts'
+export {
+  GROUP_RULES,
+  type GroupDefinition,
+  type GroupRule,
+  groupSentence,
+  type GroupState,
+  groupState,
+  UNKNOWN_MEMBERS,
+  type UnknownMembers,
+} from './group.ts'
+export { fitsPattern, fitsTagMatch, type Taggable, type TagMatch, type TagRule, tagsOf } from './tags.ts'
+export {
+  changeSentence,
+  factChanges,
+  type GearChange,
+  type GearChangeKind,
+  OWN_FIELD_KINDS,
+  type OwnFieldKind,
+  partChanges,
+} from './changes.ts'
+export { type Candidate, isContradicted, likelySame, type Likeness, turnedUuid } from './likeness.ts'
+export {
+  type Bookable,
+  type BookFilter,
+  bookFilterOf,
+  fitsBooks,
+  SOON_DAYS,
+  WARRANTIES,
+  type Warranty,
+  warrantyOf,
+} from './inventory.ts'

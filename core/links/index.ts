@@ -1,0 +1,16 @@
+export {
+  drawPath,
+  feedSentence,
+  type Feeds,
+  feedsOf,
+  needOf,
+  NODE_HEIGHT,
+  NODE_WIDTH,
+  type Path,
+  type PathEdge,
+  type PathGear,
+  type PathGraph,
+  type PathLink,
+  type PathNode,
+  pathOf,
+} from './path.ts'

@@ -1,0 +1,498 @@
+import { sql } from 'kysely'
+import type { MeasureKey } from '#core/catalogue'
+import type { Severity } from '#core/rules'
+import type { Db } from '../platform/connect.ts'
+import { announce } from '../platform/live.ts'
+
+export interface NewAlert {
+  readonly ruleKey: string
+  readonly seriesId: number | null
+  readonly sourceId: number | null
+  readonly gearId: number | null
+  readonly partId: number | null
+  readonly measure: MeasureKey | null
+  /** Whom it is about: «series 12», «source 3», «gear 4», «group 5». */
+  readonly subject: string
+  readonly severity: Severity
+  readonly title: string
+  readonly reason: string
+  readonly line?: string | null
+  readonly value?: number | null
+  readonly sinceAt: Date
+  readonly openedAt: Date
+}
+
+/** What comes again so soon after it went is the same trouble. */
+const AGAIN_MS = 10 * 60_000
+/** From so many openings within an hour on it flaps, and goes on as one alert. */
+const FLAPPING = 3
+const HOUR_MS = 3_600_000
+
+/**
+ * Opens an alert once. What has come and gone several times within an hour does not make another alert: the last one is
+ * open again, and counts how often.
+ * @returns `null` when one is already open for this rule on this subject
+ */
+export async function openAlert(trx: Db, alert: NewAlert): Promise<number | null> {
+  const again = await reopen(trx, alert)
+  if (again !== null) return again
+  const row = await trx
+    .insertInto('alert')
+    .values(alert)
+    .onConflict((conflict) => conflict.doNothing())
+    .returning('id')
+    .executeTakeFirst()
+  if (row === undefined) return null
+  await recordEvent(trx, row.id, {
+    at: alert.openedAt,
+    what: 'opened',
+    who: null,
+    text: `${alert.title}. ${alert.reason}`,
+  })
+  await announce(trx, { topic: 'alerts' })
+  return row.id
+}
+
+async function reopen(trx: Db, alert: NewAlert): Promise<number | null> {
+  const { ruleKey, subject, openedAt } = alert
+  const lately = await trx
+    .selectFrom('alert')
+    .select(['id', 'clearedAt', 'flaps'])
+    .where('ruleKey', '=', ruleKey)
+    .where('subject', '=', subject)
+    .where('openedAt', '>', new Date(openedAt.getTime() - HOUR_MS))
+    .orderBy('openedAt', 'desc')
+    .orderBy('id', 'desc')
+    .limit(FLAPPING)
+    .execute()
+  const [last] = lately
+  if (last?.clearedAt == null || openedAt.getTime() - last.clearedAt.getTime() > AGAIN_MS) return null
+  if (last.flaps === 0 && lately.length < FLAPPING - 1) return null
+  const flaps = last.flaps === 0 ? lately.length + 1 : last.flaps + 1
+  const { severity, title, reason } = alert
+  await trx
+    .updateTable('alert')
+    .set({ clearedAt: null, clearedReason: null, flaps, severity, title, reason })
+    .where('id', '=', last.id)
+    .execute()
+  await recordEvent(trx, last.id, {
+    at: openedAt,
+    what: 'again',
+    who: null,
+    text: `It is back, for the ${ordinal(flaps)} time: ${reason}`,
+  })
+  await announce(trx, { topic: 'alerts' })
+  return last.id
+}
+
+const ordinal = (count: number): string => {
+  const last = count % 10
+  const isTeen = Math.floor(count / 10) % 10 === 1
+  return `${count}${isTeen ? 'th' : last === 1 ? 'st' : last === 2 ? 'nd' : last === 3 ? 'rd' : 'th'}`
+}
+
+/** The alert goes on with another severity. */
+export async function changeSeverity(
+  trx: Db,
+  id: number,
+  change: { severity: Severity; title: string; reason: string; line?: string; at: Date },
+): Promise<void> {
+  const { severity, title, reason, line, at } = change
+  await trx
+    .updateTable('alert')
+    .set({ severity, title, reason, ...(line === undefined ? {} : { line }) })
+    .where('id', '=', id)
+    .execute()
+  await recordEvent(trx, id, {
+    at,
+    what: severity === 'critical' ? 'worse' : 'better',
+    who: null,
+    text: `${title}. ${reason}`,
+  })
+  await announce(trx, { topic: 'alerts' })
+}
+
+/** The words of an open alert that goes on: a burst that has grown. */
+export async function retellAlert(
+  db: Db,
+  id: number,
+  words: { readonly title: string; readonly reason: string },
+): Promise<void> {
+  await db.updateTable('alert').set(words).where('id', '=', id).where('clearedAt', 'is', null).execute()
+  await announce(db, { topic: 'alerts' })
+}
+
+/** @returns false when it was cleared already. */
+export async function clearAlert(trx: Db, id: number, at: Date, reason: string): Promise<boolean> {
+  const row = await trx
+    .updateTable('alert')
+    .set({ clearedAt: at, clearedReason: reason })
+    .where('id', '=', id)
+    .where('clearedAt', 'is', null)
+    .returning('id')
+    .executeTakeFirst()
+  if (row === undefined) return false
+  await recordEvent(trx, id, { at, what: 'cleared', who: null, text: reason })
+  await announce(trx, { topic: 'alerts' })
+  return true
+}
+
+export type TakeOutcome =
+  { kind: 'taken' } | { kind: 'alreadyTaken'; by: string } | { kind: 'cleared' } | { kind: 'unknown' }
+
+/** «I have it», with a name. The first one to say so has it. */
+export async function takeAlert(db: Db, id: number, who: string, at: Date): Promise<TakeOutcome> {
+  return db.transaction().execute(async (trx): Promise<TakeOutcome> => {
+    const alert = await trx
+      .selectFrom('alert')
+      .select(['clearedAt', 'takenBy'])
+      .where('id', '=', id)
+      .forUpdate()
+      .executeTakeFirst()
+    if (alert === undefined) return { kind: 'unknown' }
+    if (alert.takenBy !== null) return { kind: 'alreadyTaken', by: alert.takenBy }
+    if (alert.clearedAt !== null) return { kind: 'cleared' }
+    await trx.updateTable('alert').set({ takenAt: at, takenBy: who }).where('id', '=', id).execute()
+    await recordEvent(trx, id, { at, what: 'taken', who, text: `${who} has it.` })
+    await announce(trx, { topic: 'alerts' })
+    return { kind: 'taken' }
+  })
+}
+
+export async function recordEvent(
+  trx: Db,
+  alertId: number,
+  event: { at: Date; what: string; who: string | null; text: string },
+): Promise<void> {
+  await trx
+    .insertInto('alertEvent')
+    .values({ alertId, ...event })
+    .execute()
+}
+
+/** Open alerts as the collector needs them. */
+export function openAlertsOf(db: Db, sourceId: number) {
+  return db
+    .selectFrom('alert')
+    .leftJoin('series', 'series.id', 'alert.seriesId')
+    .select([
+      'alert.id',
+      'alert.ruleKey',
+      'alert.seriesId',
+      'alert.partId',
+      'alert.severity',
+      'alert.openedAt',
+      'alert.sinceAt',
+      'alert.sourceId',
+      'alert.subject',
+      'alert.title',
+    ])
+    .where('alert.clearedAt', 'is', null)
+    .where((eb) => eb.or([eb('series.sourceId', '=', sourceId), eb('alert.sourceId', '=', sourceId)]))
+    .execute()
+}
+
+/** Open alerts about a source as a whole: that it is silent. */
+export const openSourceAlerts = (db: Db) =>
+  db
+    .selectFrom('alert')
+    .select(['id', 'ruleKey', 'sourceId', 'openedAt'])
+    .where('clearedAt', 'is', null)
+    .where('sourceId', 'is not', null)
+    .where('seriesId', 'is', null)
+    .orderBy('id')
+    .execute()
+
+/** Open alerts of a rule that concerns neither a series nor a source. */
+export const openAlertsOfRule = (db: Db, ruleKey: string) =>
+  db
+    .selectFrom('alert')
+    .select(['id', 'severity'])
+    .where('ruleKey', '=', ruleKey)
+    .where('clearedAt', 'is', null)
+    .orderBy('id')
+    .forUpdate()
+    .execute()
+
+const listing = (db: Db) =>
+  db
+    .selectFrom('alert')
+    .leftJoin('gear', 'gear.id', 'alert.gearId')
+    .leftJoin('part', 'part.id', 'alert.partId')
+    .leftJoin('source', 'source.id', 'alert.sourceId')
+    .leftJoin('rack', 'rack.id', 'gear.rackId')
+    .leftJoin('room', 'room.id', 'rack.roomId')
+    .leftJoin('series', 'series.id', 'alert.seriesId')
+    .leftJoin('source as reader', 'reader.id', 'series.sourceId')
+    .select([
+      'alert.id',
+      'alert.ruleKey',
+      'alert.seriesId',
+      'alert.sourceId',
+      'alert.gearId',
+      'alert.partId',
+      'alert.measure',
+      'alert.severity',
+      'alert.title',
+      'alert.reason',
+      'alert.sinceAt',
+      'alert.openedAt',
+      'alert.clearedAt',
+      'alert.clearedReason',
+      'alert.takenAt',
+      'alert.takenBy',
+      'alert.quietId',
+      'alert.causeId',
+      'alert.causePath',
+      'alert.consequence',
+      'alert.flaps',
+      'alert.line',
+      'alert.subject',
+      'gear.name as gearName',
+      'gear.kind as gearKind',
+      'gear.unit',
+      'gear.heightUnits',
+      'part.name as partName',
+      'part.kind as partKind',
+      'source.name as sourceName',
+      'rack.name as rackName',
+      'room.name as roomName',
+      'reader.id as readerId',
+      sql<string | null>`(
+        select other.name from link join gear other on other.id = link.from_gear_id
+        where link.to_gear_id = gear.id and link.kind in ('hosts', 'stores-on') and other.kind = 'server'
+        order by other.name limit 1)`.as('onName'),
+    ])
+
+export const listOpenAlerts = (db: Db) =>
+  listing(db).where('alert.clearedAt', 'is', null).orderBy('alert.openedAt', 'desc').execute()
+
+/** Open or closed alerts of one gear that touched a span, newest first. */
+export const listAlertsOfGear = (db: Db, gearId: number, from: Date, to: Date) =>
+  listing(db)
+    .where('alert.gearId', '=', gearId)
+    .where('alert.openedAt', '<=', to)
+    .where((eb) => eb.or([eb('alert.clearedAt', 'is', null), eb('alert.clearedAt', '>=', from)]))
+    .orderBy('alert.openedAt', 'desc')
+    .limit(200)
+    .execute()
+
+export type ListedAlert = Awaited<ReturnType<typeof listOpenAlerts>>[number]
+
+/** Who was told of each alert, oldest first. `sentAt` is `null` while the message waits. */
+export function messagesOf(db: Db, alertIds: readonly number[]) {
+  if (alertIds.length === 0) return Promise.resolve([])
+  return db
+    .selectFrom('message')
+    .select([
+      'id',
+      'alertId',
+      'team',
+      'deed',
+      'sentAt',
+      'createdAt',
+      'dueAt',
+      'answer',
+      'attempts',
+      'subject',
+      'skipped',
+      'isFailed',
+      'event',
+    ])
+    .where('alertId', 'in', [...alertIds])
+    .orderBy('createdAt')
+    .orderBy('callOutId')
+    .orderBy('step')
+    .execute()
+}
+
+/** Alerts that cleared since an instant, newest first. */
+export async function listCleared(db: Db, since: Date, most: number) {
+  const rows = await db
+    .selectFrom('alert')
+    .select(['id', 'title', 'gearId', 'partId', 'openedAt', 'clearedAt', 'takenBy'])
+    .where('clearedAt', '>', since)
+    .orderBy('clearedAt', 'desc')
+    .limit(most)
+    .execute()
+  return rows.flatMap(({ clearedAt, ...row }) => (clearedAt === null ? [] : [{ ...row, clearedAt }]))
+}
+
+export const ALERT_STATES = ['open', 'taken', 'quiet', 'cleared', 'all'] as const
+export type AlertState = (typeof ALERT_STATES)[number]
+
+export interface AlertFilter {
+  readonly state: AlertState
+  readonly severity: Severity | null
+  /** Words that must all stand in the title, the reason or the name of the gear. */
+  readonly words: readonly string[]
+  readonly ruleKey: string | null
+  readonly gearId: number | null
+  /** What was open at any time within. */
+  readonly fromMs: number
+  readonly toMs: number
+}
+
+const likeness = (word: string): string => `%${word.replaceAll(/[\\%_]/g, '\\$&')}%`
+
+/** @param gearIds of each word: gear that has it in its name */
+function filtered(db: Db, filter: AlertFilter, gearIds: readonly (readonly number[])[]) {
+  const { state, severity, words, ruleKey, gearId } = filter
+  let query = listing(db)
+  if (state === 'open') query = query.where('alert.clearedAt', 'is', null).where('alert.quietId', 'is', null)
+  if (state === 'taken')
+    query = query.where('alert.clearedAt', 'is', null).where('alert.takenAt', 'is not', null)
+  if (state === 'quiet')
+    query = query.where('alert.clearedAt', 'is', null).where('alert.quietId', 'is not', null)
+  if (state === 'cleared') query = query.where('alert.clearedAt', '>=', new Date(filter.fromMs))
+  if (state === 'all')
+    query = query.where((eb) =>
+      eb.or([eb('alert.clearedAt', 'is', null), eb('alert.clearedAt', '>=', new Date(filter.fromMs))]),
+    )
+  if (state === 'cleared' || state === 'all')
+    query = query.where('alert.openedAt', '<=', new Date(filter.toMs))
+  if (severity !== null) query = query.where('alert.severity', '=', severity)
+  if (ruleKey !== null) query = query.where('alert.ruleKey', '=', ruleKey)
+  if (gearId !== null) query = query.where('alert.gearId', '=', gearId)
+  for (const [index, word] of words.entries())
+    query = query.where(
+      sql<boolean>`((alert.title || ' ' || alert.reason) ilike ${likeness(word)}
+        or alert.gear_id = any(${[...(gearIds[index] ?? [])]}::int[]))`,
+    )
+  return query
+}
+
+/** A page of alerts, newest first. @param beforeId of the page before: the last alert that stood on it */
+export async function listAlerts(db: Db, filter: AlertFilter, beforeId: number | null, most: number) {
+  const gearIds = await Promise.all(
+    filter.words.map(async (word) =>
+      (await db.selectFrom('gear').select('id').where('name', 'ilike', likeness(word)).execute()).map(
+        ({ id }) => id,
+      ),
+    ),
+  )
+  let query = filtered(db, filter, gearIds)
+  if (beforeId !== null)
+    query = query.where(
+      sql<boolean>`(alert.opened_at, alert.id) < (select opened_at, id from alert where id = ${beforeId})`,
+    )
+  return query.orderBy('alert.openedAt', 'desc').orderBy('alert.id', 'desc').limit(most).execute()
+}
+
+export const findAlert = (db: Db, id: number): Promise<ListedAlert | undefined> =>
+  listing(db).where('alert.id', '=', id).executeTakeFirst()
+
+/** Alerts by their ids, newest first. */
+export const alertsByIds = (db: Db, ids: readonly number[]): Promise<ListedAlert[]> =>
+  ids.length === 0
+    ? Promise.resolve([])
+    : listing(db)
+        .where('alert.id', 'in', [...ids])
+        .orderBy('alert.openedAt', 'desc')
+        .execute()
+
+/** How many alerts there are in each state; those that cleared, since an instant. */
+export async function countAlerts(db: Db, fromMs: number) {
+  const { rows } = await sql<Record<'open' | 'critical' | 'taken' | 'quiet' | 'cleared' | 'opened', number>>`
+    select
+      count(*) filter (where cleared_at is null and quiet_id is null)::int as open,
+      count(*) filter (where cleared_at is null and quiet_id is null and severity = 'critical')::int as critical,
+      count(*) filter (where cleared_at is null and taken_at is not null)::int as taken,
+      count(*) filter (where cleared_at is null and quiet_id is not null)::int as quiet,
+      count(*) filter (where cleared_at >= ${new Date(fromMs)})::int as cleared,
+      count(*) filter (where opened_at >= ${new Date(fromMs)})::int as opened
+    from alert where cleared_at is null or cleared_at >= ${new Date(fromMs)} or opened_at >= ${new Date(fromMs)}`.execute(
+    db,
+  )
+  return rows[0]!
+}
+
+/** How often each trouble, a rule on a subject, opened since an instant, and for how long in all; ms. */
+export async function repeatsOf(
+  db: Db,
+  alertIds: readonly number[],
+  fromMs: number,
+): Promise<Map<number, { times: number; forMs: number }>> {
+  if (alertIds.length === 0) return new Map()
+  const { rows } = await sql<{ id: number; times: number; forMs: number }>`
+    select shown.id, sum(1 + greatest(other.flaps - 1, 0))::int as times,
+      coalesce(sum(extract(epoch from coalesce(other.cleared_at, now()) - other.opened_at)), 0)::float8 * 1000 as "forMs"
+    from alert shown join alert other on other.rule_key = shown.rule_key and other.subject = shown.subject
+    where shown.id = any(${[...alertIds]}::int[]) and other.opened_at >= ${new Date(fromMs)}
+    group by shown.id`.execute(db)
+  return new Map(rows.map(({ id, times, forMs }) => [id, { times, forMs }]))
+}
+
+export const followOnsOf = (db: Db, causeIds: readonly number[]) =>
+  causeIds.length === 0
+    ? Promise.resolve([])
+    : db
+        .selectFrom('alert')
+        .select(['id', 'causeId', 'title', 'causePath', 'severity', 'clearedAt', 'openedAt'])
+        .where('causeId', 'in', [...causeIds])
+        .orderBy('openedAt')
+        .execute()
+
+export const eventsOf = (db: Db, alertId: number) =>
+  db
+    .selectFrom('alertEvent')
+    .select(['id', 'at', 'what', 'who', 'text'])
+    .where('alertId', '=', alertId)
+    .orderBy('at')
+    .orderBy('id')
+    .execute()
+
+/** What somebody has to say of it. @returns false when there is no such alert */
+export async function commentAlert(
+  db: Db,
+  id: number,
+  who: string,
+  text: string,
+  at: Date,
+): Promise<boolean> {
+  const alert = await db.selectFrom('alert').select('id').where('id', '=', id).executeTakeFirst()
+  if (alert === undefined) return false
+  await recordEvent(db, id, { at, what: 'comment', who, text })
+  await announce(db, { topic: 'alerts' })
+  return true
+}
+
+/** Other alerts of the same gear, or in the same room, that opened within so long of one. */
+export async function alertsAround(db: Db, id: number, withinMs: number, most: number) {
+  const { rows } = await sql<{
+    id: number
+    title: string
+    severity: Severity
+    openedAt: Date
+    clearedAt: Date | null
+  }>`
+    select other.id, other.title, other.severity, other.opened_at as "openedAt", other.cleared_at as "clearedAt"
+    from alert this join alert other on other.id <> this.id
+      and other.opened_at between this.opened_at - ${withinMs} * interval '1 ms' and this.opened_at + ${withinMs} * interval '1 ms'
+    where this.id = ${id} and other.cause_id is distinct from this.id
+    order by abs(extract(epoch from other.opened_at - this.opened_at)), other.id limit ${most}`.execute(db)
+  return rows
+}
+
+/** Opened before, of the same rule on the same subject; the newest first. */
+export const earlierOf = (db: Db, id: number, most: number) =>
+  db
+    .selectFrom('alert as other')
+    .innerJoin('alert as shown', (join) =>
+      join
+        .onRef('other.ruleKey', '=', 'shown.ruleKey')
+        .onRef('other.subject', '=', 'shown.subject')
+        .onRef('other.openedAt', '<', 'shown.openedAt'),
+    )
+    .select([
+      'other.id',
+      'other.openedAt',
+      'other.clearedAt',
+      'other.severity',
+      'other.takenBy',
+      'other.flaps',
+    ])
+    .where('shown.id', '=', id)
+    .orderBy('other.openedAt', 'desc')
+    .limit(most)
+    .execute()

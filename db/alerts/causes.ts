@@ -1,0 +1,120 @@
+import { sql } from 'kysely'
+import type { Cause, CausedAlert, CauseGear, CauseLink } from '#core/alerts'
+import { recordEvent } from './alerts.ts'
+import type { Db } from '../platform/connect.ts'
+import { announce } from '../platform/live.ts'
+
+export const BLIND_RULE = 'blind'
+
+/** Who reads a source; what is pushed to us counts as read by one. */
+export const READER = sql.raw(
+  `coalesce(source.lease_holder, case when source.protocol = 'otlp' then 'pushes' else 'nobody' end)`,
+)
+
+export interface OpenCaused extends CausedAlert {
+  readonly causeId: number | null
+  readonly causePath: string | null
+  readonly consequence: string | null
+  readonly seriesId: number | null
+  readonly title: string
+  readonly gearName: string | null
+}
+
+/** Open alerts as they are looked at for causes. */
+export async function listCaused(db: Db): Promise<OpenCaused[]> {
+  const { rows } = await sql<{
+    id: number
+    measure: OpenCaused['measure']
+    ruleKey: string
+    gearIds: number[]
+    partId: number | null
+    partKind: OpenCaused['partKind']
+    sourceId: number | null
+    subject: string
+    openedMs: number
+    sinceMs: number
+    causeId: number | null
+    causePath: string | null
+    consequence: string | null
+    value: number | null
+    seriesId: number | null
+    title: string
+    gearName: string | null
+  }>`
+    select alert.id, alert.measure, alert.rule_key as "ruleKey", alert.part_id as "partId", part.kind as "partKind",
+      alert.source_id as "sourceId", alert.subject, alert.cause_id as "causeId", alert.cause_path as "causePath",
+      alert.consequence, alert.value, alert.series_id as "seriesId", alert.title, gear.name as "gearName",
+      extract(epoch from alert.opened_at)::float8 * 1000 as "openedMs",
+      extract(epoch from alert.since_at)::float8 * 1000 as "sinceMs",
+      case when alert.gear_id is not null then array[alert.gear_id]
+        else array(select gear_id from sighting where sighting.source_id = alert.source_id order by 1) end as "gearIds"
+    from alert left join part on part.id = alert.part_id left join gear on gear.id = alert.gear_id
+    where alert.cleared_at is null order by alert.id`.execute(db)
+  const readers = rows.some(({ ruleKey }) => ruleKey === BLIND_RULE)
+    ? (await sql<{ id: number; reader: string }>`select id, ${READER} as reader from source`.execute(db)).rows
+    : []
+  return rows.map(({ openedMs, subject, ...row }) => {
+    const isBlind = row.ruleKey === BLIND_RULE
+    return {
+      ...row,
+      openedAtMs: openedMs,
+      isBlind,
+      sourceIds: isBlind
+        ? readers.flatMap(({ id, reader }) => (subject === `collector ${reader}` ? [id] : []))
+        : [],
+    }
+  })
+}
+
+/** Gear and links between them, as far as one can be the cause of another's trouble. */
+export async function listCauseGraph(db: Db): Promise<{ gear: Map<number, CauseGear>; links: CauseLink[] }> {
+  const [gear, links] = await Promise.all([
+    db
+      .selectFrom('gear')
+      .leftJoin('rack', 'rack.id', 'gear.rackId')
+      .leftJoin('floorPlace', 'floorPlace.gearId', 'gear.id')
+      .select(['gear.id', 'gear.name', 'gear.kind'])
+      .select((eb) => eb.fn.coalesce('rack.roomId', 'floorPlace.roomId').as('roomId'))
+      .where('gear.mergedInto', 'is', null)
+      .execute(),
+    db
+      .selectFrom('link')
+      .select(['kind', 'fromGearId', 'toGearId', 'fromPartId', 'toPartId'])
+      .orderBy('id')
+      .execute(),
+  ])
+  return { gear: new Map(gear.map((each) => [each.id, each])), links }
+}
+
+/** Notes what an alert follows from, or that it follows from nothing any more. */
+export async function writeCause(
+  db: Db,
+  alertId: number,
+  cause: Cause | null,
+  causeTitle: string,
+  at: Date,
+): Promise<void> {
+  await db.transaction().execute(async (trx) => {
+    await trx
+      .updateTable('alert')
+      .set({ causeId: cause?.causeId ?? null, causePath: cause?.path ?? null })
+      .where('id', '=', alertId)
+      .execute()
+    const text =
+      cause === null
+        ? 'Its cause has gone, and it still holds.'
+        : `It follows from «${causeTitle}»: ${cause.path}.`
+    await recordEvent(trx, alertId, {
+      at,
+      what: cause === null ? 'stands alone' : 'follows',
+      who: null,
+      text,
+    })
+    await announce(trx, { topic: 'alerts' })
+  })
+}
+
+export async function writeConsequence(db: Db, alertId: number, consequence: string): Promise<void> {
+  await db.updateTable('alert').set({ consequence }).where('id', '=', alertId).execute()
+  await announce(db, { topic: 'alerts' })
+}

@@ -1,0 +1,4 @@
+export * from './alerts.ts'
+export * from './causes.ts'
+export * from './quiet.ts'
+export * from './quietTimes.ts'

@@ -1,0 +1,287 @@
+import { sql } from 'kysely'
+import {
+  type Accepted,
+  holdsAt,
+  isQuieted,
+  type QuietScope,
+  type QuietSubject,
+  type QuietTime,
+} from '#core/alerts'
+import { type Where } from '#core/rules'
+import { recordEvent } from './alerts.ts'
+import { type Db, within } from '../platform/connect.ts'
+import { announce } from '../platform/live.ts'
+import { timeOfRepeating } from './quietTimes.ts'
+import { readSite, recordChange } from '../platform/settings.ts'
+import { listGearScopes } from '../rules/subjects.ts'
+
+export interface QuietRow {
+  readonly id: number
+  readonly what: 'quiet' | 'accept'
+  readonly scope: QuietScope
+  readonly reason: string
+  readonly who: string
+  readonly createdAtMs: number
+  readonly first: QuietTime
+  readonly repeats: string | null
+  readonly accepted: Accepted | null
+  /** The time that it is in, or the next; `null` when it is over. */
+  readonly time: QuietTime | null
+  readonly holds: boolean
+  readonly isAnnounced: boolean
+  readonly endedAtMs: number | null
+  readonly endedBy: string | null
+  readonly endedWhy: string | null
+}
+
+/** All that holds or will, and what ended since an instant. */
+export async function listQuiets(db: Db, nowMs: number, endedSinceMs = nowMs): Promise<QuietRow[]> {
+  const [rows, site] = await Promise.all([
+    db
+      .selectFrom('quiet')
+      .selectAll()
+      .where((eb) => eb.or([eb('endedAt', 'is', null), eb('endedAt', '>=', new Date(endedSinceMs))]))
+      .orderBy('id')
+      .execute(),
+    readSite(db),
+  ])
+  return rows.map((row) => {
+    const first = { fromMs: row.startsAt.getTime(), toMs: row.endsAt?.getTime() ?? null }
+    const time =
+      row.endedAt !== null
+        ? null
+        : row.repeats !== null && first.toMs !== null
+          ? timeOfRepeating({ ...first, toMs: first.toMs }, row.repeats, nowMs, site.timeZone)
+          : first.toMs === null || first.toMs > nowMs
+            ? first
+            : null
+    return {
+      id: row.id,
+      what: row.what,
+      scope: row.scope,
+      reason: row.reason,
+      who: row.who,
+      createdAtMs: row.createdAt.getTime(),
+      first,
+      repeats: row.repeats,
+      accepted: row.accepted,
+      time,
+      holds: time !== null && holdsAt(time, nowMs),
+      isAnnounced: row.announcedAt !== null,
+      endedAtMs: row.endedAt?.getTime() ?? null,
+      endedBy: row.endedBy,
+      endedWhy: row.endedWhy,
+    }
+  })
+}
+
+export interface NewQuiet {
+  readonly scope: QuietScope
+  readonly reason: string
+  readonly who: string
+  readonly fromMs: number
+  readonly toMs: number | null
+  readonly repeats: string | null
+}
+
+export async function insertQuiet(db: Db, quiet: NewQuiet): Promise<number> {
+  return within(db, async (trx) => {
+    const { id } = await trx
+      .insertInto('quiet')
+      .values({
+        what: 'quiet',
+        scope: JSON.stringify(quiet.scope),
+        reason: quiet.reason,
+        who: quiet.who,
+        startsAt: new Date(quiet.fromMs),
+        endsAt: quiet.toMs === null ? null : new Date(quiet.toMs),
+        repeats: quiet.repeats,
+        accepted: null,
+      })
+      .returning('id')
+      .executeTakeFirstOrThrow()
+    await recordChange(trx, quiet.who, `quieted something: ${quiet.reason}`)
+    await announce(trx, { topic: 'quiet' })
+    return id
+  })
+}
+
+export type AcceptOutcome =
+  { readonly kind: 'accepted' } | { readonly kind: 'cleared' } | { readonly kind: 'unknown' }
+
+/** «This is as it should be here»: an open alert, exactly as it is now. @param state its reading, when it is of a state */
+export async function acceptAlert(
+  db: Db,
+  alertId: number,
+  by: { readonly who: string; readonly reason: string; readonly at: Date; readonly state: number | null },
+): Promise<AcceptOutcome> {
+  return within(db, async (trx): Promise<AcceptOutcome> => {
+    const alert = await trx
+      .selectFrom('alert')
+      .select(['ruleKey', 'subject', 'severity', 'gearId', 'partId', 'measure', 'clearedAt', 'title'])
+      .where('id', '=', alertId)
+      .forUpdate()
+      .executeTakeFirst()
+    if (alert === undefined) return { kind: 'unknown' }
+    if (alert.clearedAt !== null) return { kind: 'cleared' }
+    const where: Where =
+      alert.partId !== null
+        ? { kind: 'part', id: alert.partId }
+        : alert.gearId !== null
+          ? { kind: 'gear', id: alert.gearId }
+          : { kind: 'everywhere' }
+    const scope: QuietScope = { where, measure: alert.measure, ruleKey: alert.ruleKey }
+    const accepted: Accepted = {
+      ruleKey: alert.ruleKey,
+      subject: alert.subject,
+      severity: alert.severity,
+      state: by.state,
+    }
+    const { id } = await trx
+      .insertInto('quiet')
+      .values({
+        what: 'accept',
+        scope: JSON.stringify(scope),
+        reason: by.reason,
+        who: by.who,
+        startsAt: by.at,
+        endsAt: null,
+        repeats: null,
+        accepted: JSON.stringify(accepted),
+      })
+      .returning('id')
+      .executeTakeFirstOrThrow()
+    await trx.updateTable('alert').set({ quietId: id }).where('id', '=', alertId).execute()
+    await recordEvent(trx, alertId, {
+      at: by.at,
+      what: 'accepted',
+      who: by.who,
+      text: `${by.who} accepts it: ${by.reason}`,
+    })
+    await announce(trx, { topic: 'alerts' })
+    await announce(trx, { topic: 'quiet' })
+    return { kind: 'accepted' }
+  })
+}
+
+/** Ends one before its time. @returns false when it has ended already */
+export async function endQuiet(
+  db: Db,
+  id: number,
+  end: { readonly at: Date; readonly by: string | null; readonly why: string | null },
+): Promise<boolean> {
+  const row = await db
+    .updateTable('quiet')
+    .set({ endedAt: end.at, endedBy: end.by, endedWhy: end.why })
+    .where('id', '=', id)
+    .where('endedAt', 'is', null)
+    .returning('id')
+    .executeTakeFirst()
+  if (row === undefined) return false
+  await announce(db, { topic: 'quiet' })
+  return true
+}
+
+/** An open alert as quiets see it. */
+export interface QuietableAlert {
+  readonly id: number
+  readonly ruleKey: string
+  readonly subject: string
+  readonly seriesId: number | null
+  readonly sourceId: number | null
+  readonly severity: 'critical' | 'warning'
+  readonly title: string
+  readonly reason: string
+  readonly quietId: number | null
+  readonly measure: QuietSubject['measure']
+  readonly partId: number | null
+  /** The gear that it is about; of a source all that it tells of. */
+  readonly gearIds: readonly number[]
+}
+
+export async function listQuietable(db: Db, alertId?: number): Promise<QuietableAlert[]> {
+  const rows = await db
+    .selectFrom('alert')
+    .select([
+      'id',
+      'ruleKey',
+      'subject',
+      'seriesId',
+      'sourceId',
+      'severity',
+      'title',
+      'reason',
+      'quietId',
+      'measure',
+      'partId',
+      sql<number[]>`case when gear_id is not null then array[gear_id]
+        else array(select gear_id from sighting where sighting.source_id = alert.source_id) end`.as(
+        'gearIds',
+      ),
+    ])
+    .where('clearedAt', 'is', null)
+    .$if(alertId !== undefined, (query) => query.where('id', '=', alertId!))
+    .orderBy('id')
+    .execute()
+  return rows
+}
+
+/**
+ * Which of the quiets that hold covers each alert. An alert about a source is covered when all of its gear is. What is
+ * accepted covers the very alert that was accepted, and no other.
+ */
+export async function coversOf(
+  db: Db,
+  quiets: readonly QuietRow[],
+  alerts: readonly QuietableAlert[],
+): Promise<Map<number, QuietRow>> {
+  const holding = quiets.filter(({ holds }) => holds)
+  if (holding.length === 0 || alerts.length === 0) return new Map()
+  const scopes = holding.some(({ what }) => what === 'quiet') ? await listGearScopes(db) : new Map()
+  const found = new Map<number, QuietRow>()
+  for (const alert of alerts) {
+    const quiet = holding.find(({ what, scope, accepted }) => {
+      if (what === 'accept') return accepted?.ruleKey === alert.ruleKey && accepted.subject === alert.subject
+      const { ruleKey, measure, partId } = alert
+      const gear = alert.gearIds.flatMap((id) => scopes.get(id) ?? [])
+      if (gear.length === 0) return scope.where.kind === 'everywhere' && isOfRule(scope, alert)
+      return gear.every((each) => isQuieted(scope, { ...each, ruleKey, measure, partId }))
+    })
+    if (quiet !== undefined) found.set(alert.id, quiet)
+  }
+  return found
+}
+
+const isOfRule = ({ measure, ruleKey }: QuietScope, alert: QuietableAlert): boolean =>
+  (measure === null || measure === alert.measure) && (ruleKey === null || ruleKey === alert.ruleKey)
+
+/** Whether an alert that has just opened is quiet from its beginning; it is marked so. */
+export async function quietFromTheStart(trx: Db, alertId: number, atMs: number): Promise<boolean> {
+  const any = await trx
+    .selectFrom('quiet')
+    .select('id')
+    .where('endedAt', 'is', null)
+    .limit(1)
+    .executeTakeFirst()
+  if (any === undefined) return false
+  const alerts = await listQuietable(trx, alertId)
+  if (alerts[0]?.quietId != null) return true
+  const quiet = (await coversOf(trx, await listQuiets(trx, atMs), alerts)).get(alertId)
+  if (quiet === undefined) return false
+  await markQuiet(trx, alertId, quiet, atMs)
+  return true
+}
+
+export async function markQuiet(trx: Db, alertId: number, quiet: QuietRow, atMs: number): Promise<void> {
+  await trx.updateTable('alert').set({ quietId: quiet.id }).where('id', '=', alertId).execute()
+  await recordEvent(trx, alertId, {
+    at: new Date(atMs),
+    what: 'quieted',
+    who: quiet.who,
+    text:
+      quiet.what === 'accept'
+        ? `Accepted by ${quiet.who}: ${quiet.reason}`
+        : `Quieted by ${quiet.who}: ${quiet.reason}`,
+  })
+  await announce(trx, { topic: 'alerts' })
+}

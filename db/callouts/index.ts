@@ -1,0 +1,7 @@
+export * from './callouts.ts'
+export * from './channels.ts'
+export * from './commands.ts'
+export * from './messages.ts'
+export * from './notifications.ts'
+export * from './people.ts'
+export * from './selfMonitoring.ts'

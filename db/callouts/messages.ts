@@ -1,0 +1,59 @@
+import type { Db } from '../platform/connect.ts'
+
+/** The newest messages, what waits first. */
+export const listMessages = (db: Db, most: number) =>
+  db
+    .selectFrom('message')
+    .leftJoin('means', 'means.id', 'message.meansId')
+    .leftJoin('alert', 'alert.id', 'message.alertId')
+    .leftJoin('callOut', 'callOut.id', 'message.callOutId')
+    .select([
+      'message.id',
+      'message.alertId',
+      'message.team',
+      'message.event',
+      'message.subject',
+      'message.deed',
+      'message.step',
+      'message.dueAt',
+      'message.createdAt',
+      'message.sentAt',
+      'message.attempts',
+      'message.answer',
+      'message.skipped',
+      'message.isFailed',
+      'message.isDry',
+      'message.recipients',
+      'message.meansId',
+      'means.name as meansName',
+      'means.kind as meansKind',
+      'alert.title',
+      'callOut.name as callOutName',
+    ])
+    .orderBy('message.dueAt', 'desc')
+    .limit(most)
+    .execute()
+
+/** What is called out on every open page: open, and taken by nobody yet. The newest first. */
+export const listScreenCalls = (db: Db, most: number) =>
+  db
+    .selectFrom('message')
+    .innerJoin('means', 'means.id', 'message.meansId')
+    .innerJoin('alert', 'alert.id', 'message.alertId')
+    .select([
+      'message.id',
+      'alert.id as alertId',
+      'alert.title',
+      'alert.severity',
+      'message.sentAt',
+      'means.settings',
+    ])
+    .where('means.kind', '=', 'screen')
+    .where('message.sentAt', 'is not', null)
+    .where('message.event', '!=', 'cleared')
+    .where('alert.clearedAt', 'is', null)
+    .where('alert.takenAt', 'is', null)
+    .where('alert.quietId', 'is', null)
+    .orderBy('message.sentAt', 'desc')
+    .limit(most)
+    .execute()

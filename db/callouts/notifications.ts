@@ -1,0 +1,331 @@
+import { sql } from 'kysely'
+import type { CallNames, Facts, LastTold, TellEvent } from '#core/callouts'
+import type { Severity } from '#core/rules'
+import { placeLabel } from '#core/site'
+import type { Db } from '../platform/connect.ts'
+import { listMeans } from './channels.ts'
+import { listTeams } from './people.ts'
+import type { MessageTarget } from '../platform/schema.ts'
+
+/** An alert as far as telling asks. */
+export interface ToldAlert {
+  readonly id: number
+  readonly ruleKey: string
+  readonly subject: string
+  readonly severity: Severity
+  readonly flaps: number
+  readonly gearId: number | null
+  readonly partId: number | null
+  readonly gearName: string | null
+  readonly place: string | null
+  /** The gear it is about; of a source all that it tells of. */
+  readonly gearIds: readonly number[]
+  /** How often its source is asked; ms. */
+  readonly intervalMs: number | null
+}
+
+export async function toldAlert(db: Db, id: number): Promise<ToldAlert> {
+  const row = await db
+    .selectFrom('alert')
+    .leftJoin('gear', 'gear.id', 'alert.gearId')
+    .leftJoin('rack', 'rack.id', 'gear.rackId')
+    .leftJoin('room', 'room.id', 'rack.roomId')
+    .leftJoin('series', 'series.id', 'alert.seriesId')
+    .leftJoin('source', (join) =>
+      join.on((eb) => eb('source.id', '=', eb.fn.coalesce('alert.sourceId', 'series.sourceId'))),
+    )
+    .select([
+      'alert.id',
+      'alert.ruleKey',
+      'alert.subject',
+      'alert.severity',
+      'alert.flaps',
+      'alert.gearId',
+      'alert.partId',
+      'gear.name as gearName',
+      'gear.unit',
+      'gear.heightUnits',
+      'rack.name as rack',
+      'room.name as room',
+      'source.intervalSeconds',
+      sql<number[]>`case when alert.gear_id is not null then array[alert.gear_id]
+        else array(select gear_id from sighting where sighting.source_id = alert.source_id) end`.as(
+        'gearIds',
+      ),
+    ])
+    .where('alert.id', '=', id)
+    .executeTakeFirstOrThrow()
+  const { unit, heightUnits, rack, room, intervalSeconds, ...rest } = row
+  const position = unit === null || heightUnits === null ? null : { unit, heightUnits }
+  return {
+    ...rest,
+    place: placeLabel({ room, rack, position }),
+    intervalMs: intervalSeconds === null ? null : intervalSeconds * 1000,
+  }
+}
+
+/** What each step of a call-out has told last of a trouble, a rule on a subject, or is about to. */
+export async function lastTold(
+  db: Db,
+  callOutId: number,
+  { id, ruleKey, subject }: Pick<ToldAlert, 'id' | 'ruleKey' | 'subject'>,
+): Promise<Map<number, LastTold & { readonly isWaiting: boolean }>> {
+  const { rows } = await sql<{
+    step: number
+    event: TellEvent
+    at: Date
+    alertId: number
+    sentAt: Date | null
+    attempts: number
+  }>`
+    select distinct on (message.step) message.step, message.event, coalesce(message.sent_at, message.due_at) as at,
+      message.alert_id as "alertId", message.sent_at as "sentAt", message.attempts
+    from alert join message on message.alert_id = alert.id
+    where alert.rule_key = ${ruleKey} and alert.subject = ${subject} and message.call_out_id = ${callOutId}
+      and message.skipped is null and not message.is_dry
+    order by message.step, message.created_at desc`.execute(db)
+  return new Map(
+    rows.map(({ step, event, at, alertId, sentAt, attempts }) => [
+      step,
+      {
+        event,
+        atMs: at.getTime(),
+        isSameAlert: alertId === id,
+        isWaiting: sentAt === null && attempts === 0 && at.getTime() > Date.now(),
+      },
+    ]),
+  )
+}
+
+export interface NewMessage {
+  readonly id: string
+  readonly alertId: number | null
+  readonly callOutId: number | null
+  readonly step: number
+  readonly deed: 'tell' | 'command' | 'stop'
+  readonly meansId: number | null
+  readonly target: MessageTarget
+  readonly team: string
+  readonly event: TellEvent | 'test'
+  readonly facts: Facts
+  readonly subject: string
+  readonly body: string
+  readonly dueAt: Date
+  readonly skipped?: string
+  readonly isDry?: boolean
+}
+
+/** Tries at a message, with growing pauses between them: the last ones are hours apart. */
+const MOST_TRIES = 25
+
+/** Messages of one means that go out at the same time, at most. */
+const LANES = 4
+
+/** What goes in one letter, at most; the rest is the next one's. */
+const MOST_TOGETHER = 500
+
+/** What a message shares with others that may go out with it: the step of a call-out, and who is told. */
+type Companions = Pick<OpenMessage, 'callOutId' | 'step' | 'meansId' | 'target'>
+
+const companions = ({ callOutId, step, meansId, target }: Companions) =>
+  sql<boolean>`message.call_out_id = ${callOutId} and message.step = ${step} and message.means_id = ${meansId}
+    and message.target = ${JSON.stringify(target)}::jsonb and message.deed = 'tell' and not message.is_dry`
+
+/** Whether a message may go in one with others: it reaches people, by a step of a call-out. */
+export const goesTogether = ({ callOutId, target }: Pick<Companions, 'callOutId' | 'target'>): boolean =>
+  callOutId !== null && target?.to != null
+
+/** Messages that are due with this one and would go to the same people, the oldest first; at most as many as one letter takes. */
+export async function waitingBeside(db: Db, message: Companions): Promise<string[]> {
+  const { rows } = await sql<{ id: string }>`
+    select id from message
+    where ${companions(message)} and due_at <= now() and sent_at is null and skipped is null and not is_failed
+    order by created_at, id limit ${MOST_TOGETHER}`.execute(db)
+  return rows.map(({ id }) => id)
+}
+
+/** When letters like this one went out in the last minute, the newest first. What went in one counts once. */
+export async function recentlySent(db: Db, message: Companions): Promise<number[]> {
+  const { rows } = await sql<{ at: Date }>`
+    select distinct sent_at as at from message
+    where ${companions(message)} and sent_at > now() - interval '1 minute' order by sent_at desc`.execute(db)
+  return rows.map(({ at }) => at.getTime())
+}
+
+/** This message, whose job is running, and what waits beside it are not tried before then. */
+export async function postpone(
+  db: Db,
+  message: Companions & { readonly id: string },
+  until: Date,
+): Promise<void> {
+  await sql`select graphile_worker.reschedule_jobs(array(
+      select job.id from message join graphile_worker.jobs job on job.key = message.id::text
+      where ${companions(message)} and message.sent_at is null and message.skipped is null and due_at <= now()
+        and job.locked_at is null and job.run_at < ${until}::timestamptz - interval '1 second'), ${until})`.execute(
+    db,
+  )
+  await addJob(db, 'tell', message, until)
+}
+
+/** Jobs of messages that have gone out with another. */
+export async function removeJobs(db: Db, ids: readonly string[]): Promise<void> {
+  if (ids.length === 0) return
+  await sql`select graphile_worker.remove_job(key) from unnest(${[...ids]}::text[]) key`.execute(db)
+}
+
+/**
+ * Writes a message together with the job that sends it. Of one means few go out at the same time, so that one that does
+ * not answer holds up nobody else's.
+ */
+export async function insertMessage(trx: Db, message: NewMessage): Promise<void> {
+  const { target, facts, ...rest } = message
+  await trx
+    .insertInto('message')
+    .values({ ...rest, recipients: [], target: JSON.stringify(target), facts: JSON.stringify(facts) })
+    .execute()
+  if (message.skipped !== undefined) return
+  const task = message.deed === 'command' ? commandTask(message.target.command ?? '') : 'tell'
+  await addJob(trx, task, message, message.dueAt)
+}
+
+/** Of one means few go out at the same time; what may go out together goes one after the other. */
+async function addJob(
+  trx: Db,
+  task: string,
+  message: Pick<NewMessage, 'id' | 'meansId' | 'callOutId' | 'step'> & Pick<OpenMessage, 'target'>,
+  runAt: Date,
+): Promise<void> {
+  const { id, meansId, callOutId, step } = message
+  const lane = (goesTogether(message) ? callOutId! + step : parseInt(id.slice(-2), 16)) % LANES
+  const queue = meansId === null ? null : `means-${meansId}-${lane}`
+  await sql`select graphile_worker.add_job(${task}, ${JSON.stringify({ id })}::json,
+    queue_name := ${queue}, run_at := ${runAt}, max_attempts := ${MOST_TRIES}, job_key := ${id})`.execute(trx)
+}
+
+/** Only collectors whose machine allows a command take the jobs of it. */
+export const commandTask = (name: string): string => `command ${name}`
+
+/** Everything that waits for a means is tried at once: it works again. */
+export async function hurryMeans(db: Db, meansId: number): Promise<void> {
+  await sql`select graphile_worker.reschedule_jobs(array(
+      select job.id from graphile_worker.jobs job join message on message.id::text = job.key
+      where message.means_id = ${meansId} and message.sent_at is null and message.attempts > 0
+        and job.locked_at is null and job.run_at > now()), now())`.execute(db)
+}
+
+/**
+ * What waits for its turn of an alert is not told: none of it has been tried.
+ * @param only events of this kind; all of it when not given
+ */
+export async function skipWaiting(
+  trx: Db,
+  alertIds: readonly number[],
+  skipped: string,
+  only?: readonly TellEvent[],
+): Promise<void> {
+  if (alertIds.length === 0) return
+  await trx
+    .updateTable('message')
+    .set({ skipped })
+    .where('alertId', 'in', [...alertIds])
+    .$if(only !== undefined, (query) => query.where('event', 'in', [...only!]))
+    .where('sentAt', 'is', null)
+    .where('skipped', 'is', null)
+    .where('attempts', '=', 0)
+    .where('dueAt', '>', new Date())
+    .execute()
+}
+
+/** That a trouble has gone is not told by a call-out: it is back. */
+export async function skipWaitingEnd(
+  trx: Db,
+  callOutId: number,
+  { ruleKey, subject }: Pick<ToldAlert, 'ruleKey' | 'subject'>,
+): Promise<void> {
+  await trx
+    .updateTable('message')
+    .set({ skipped: 'it is back' })
+    .where('callOutId', '=', callOutId)
+    .where('event', '=', 'cleared')
+    .where('sentAt', 'is', null)
+    .where('skipped', 'is', null)
+    .where('attempts', '=', 0)
+    .where('dueAt', '>', new Date())
+    .where('alertId', 'in', (query) =>
+      query
+        .selectFrom('alert')
+        .select('alert.id')
+        .where('ruleKey', '=', ruleKey)
+        .where('subject', '=', subject),
+    )
+    .execute()
+}
+
+/** A message that is to go out, with all that decides whether it still should. */
+export const openMessage = (db: Db, id: string) =>
+  db
+    .selectFrom('message')
+    .leftJoin('alert', 'alert.id', 'message.alertId')
+    .leftJoin('alert as cause', 'cause.id', 'alert.causeId')
+    .leftJoin('callOut', 'callOut.id', 'message.callOutId')
+    .leftJoin('means', 'means.id', 'message.meansId')
+    .selectAll('message')
+    .select([
+      'alert.ruleKey',
+      'alert.subject as trouble',
+      'alert.clearedAt',
+      'alert.takenBy',
+      'alert.flaps',
+      'alert.quietId',
+      'alert.consequence',
+      'alert.gearId',
+      'cause.id as causeAlertId',
+      'cause.title as cause',
+      'callOut.body as callOut',
+      'callOut.isOn',
+      'means.kind as meansKind',
+      'means.name as meansName',
+      'means.settings',
+      'means.sealedSecret',
+    ])
+    .where('message.id', '=', id)
+    .executeTakeFirst()
+export type OpenMessage = NonNullable<Awaited<ReturnType<typeof openMessage>>>
+
+/** Whether a call-out has told of an alert, or is about to. */
+export async function tellsOf(db: Db, callOutId: number, alertId: number): Promise<boolean> {
+  const row = await db
+    .selectFrom('message')
+    .select('id')
+    .where('callOutId', '=', callOutId)
+    .where('alertId', '=', alertId)
+    .where('skipped', 'is', null)
+    .executeTakeFirst()
+  return row !== undefined
+}
+
+/** Whether a trouble, a rule on a subject, has an open alert now. */
+export async function isOpen(db: Db, ruleKey: string, subject: string): Promise<boolean> {
+  const row = await db
+    .selectFrom('alert')
+    .select('id')
+    .where('ruleKey', '=', ruleKey)
+    .where('subject', '=', subject)
+    .where('clearedAt', 'is', null)
+    .executeTakeFirst()
+  return row !== undefined
+}
+
+/** Names of what call-outs point to. */
+export async function callNames(db: Db): Promise<CallNames> {
+  const [means, teams, gear] = await Promise.all([
+    listMeans(db),
+    listTeams(db),
+    db.selectFrom('gear').select(['id', 'name']).where('mergedInto', 'is', null).execute(),
+  ])
+  return {
+    means: new Map(means.map(({ id: meansId, name, kind }) => [meansId, { name, kind }])),
+    teams: new Map(teams.map(({ id: teamId, name }) => [teamId, name])),
+    gear: new Map(gear.map(({ id: gearId, name }) => [gearId, name])),
+  }
+}

@@ -1,0 +1,194 @@
+import { sql } from 'kysely'
+import { z } from 'zod'
+import { type Db, within } from '../platform/connect.ts'
+import { announce } from '../platform/live.ts'
+import type { CollectorHealth } from '../platform/schema.ts'
+import { tokenHash } from '../sources/secrets.ts'
+import { recordChange } from '../platform/settings.ts'
+import { insertSource } from '../sources/sources.ts'
+
+// What the tool knows of itself: its collectors, what they run on, and the heartbeats between it and others.
+
+/** On which gear the alarm runs: collectors and means by name and number, and the database. */
+const alarmSetting = z.object({
+  collectors: z.record(z.string(), z.number()),
+  database: z.number().nullable(),
+  means: z.record(z.string(), z.number()),
+})
+export type AlarmSetting = z.infer<typeof alarmSetting>
+
+export async function readAlarm(db: Db): Promise<AlarmSetting> {
+  const row = await db.selectFrom('setting').select('body').where('key', '=', 'alarm').executeTakeFirst()
+  return alarmSetting.safeParse(row?.body).data ?? { collectors: {}, database: null, means: {} }
+}
+
+export async function writeAlarm(db: Db, setting: AlarmSetting, who: string): Promise<void> {
+  await within(db, async (trx) => {
+    await writeSetting(trx, 'alarm', setting)
+    await recordChange(trx, who, 'said on which gear the alarm runs')
+    await announce(trx, { topic: 'callouts' })
+  })
+}
+
+async function writeSetting(db: Db, key: string, value: unknown): Promise<void> {
+  const body = JSON.stringify(value)
+  await db
+    .insertInto('setting')
+    .values({ key, body })
+    .onConflict((conflict) => conflict.column('key').doUpdateSet({ body }))
+    .execute()
+}
+
+export async function sayHealth(db: Db, collector: string, health: CollectorHealth): Promise<void> {
+  await db
+    .updateTable('collector')
+    .set({ health: JSON.stringify(health) })
+    .where('name', '=', collector)
+    .execute()
+}
+
+/** All collectors of the last day, by name. `silentMs`: for how long each has not been heard. */
+export async function listCollectors(db: Db) {
+  await sql`delete from collector where seen_at < now() - interval '1 day'`.execute(db)
+  return db
+    .selectFrom('collector')
+    .select([
+      'name',
+      'health',
+      sql<number>`extract(epoch from now() - seen_at)::float8 * 1000`.as('silentMs'),
+    ])
+    .orderBy('name')
+    .execute()
+}
+
+/** The source under which the tool's own health is kept, made when it is first asked for. */
+export async function ownSource(db: Db, intervalSeconds: number): Promise<number> {
+  return within(db, async (trx) => {
+    await sql`select pg_advisory_xact_lock(7304)`.execute(trx)
+    const row = await trx.selectFrom('setting').select('body').where('key', '=', 'own').executeTakeFirst()
+    const known = z.object({ sourceId: z.number() }).safeParse(row?.body).data?.sourceId
+    const there =
+      known === undefined
+        ? undefined
+        : await trx.selectFrom('source').select('id').where('id', '=', known).executeTakeFirst()
+    if (there !== undefined) return there.id
+    const sourceId = await insertSource(trx, {
+      name: 'Restless Rack',
+      protocol: 'otlp',
+      address: 'its own health',
+      settings: {},
+      intervalSeconds,
+      credentialId: null,
+      token: null,
+    })
+    await writeSetting(trx, 'own', { sourceId })
+    return sourceId
+  })
+}
+
+export interface Heartbeat {
+  readonly id: number
+  readonly direction: 'out' | 'in'
+  readonly name: string
+  readonly url: string | null
+  readonly sealedSecret: Buffer | null
+  readonly intervalSeconds: number
+  readonly since: Date
+  readonly triedAt: Date | null
+  readonly throughAt: Date | null
+  readonly answer: string | null
+}
+
+export const listHeartbeats = (db: Db): Promise<Heartbeat[]> =>
+  db
+    .selectFrom('heartbeat')
+    .select([
+      'id',
+      'direction',
+      'name',
+      'url',
+      'sealedSecret',
+      'intervalSeconds',
+      'since',
+      'triedAt',
+      'throughAt',
+      'answer',
+    ])
+    .orderBy('direction', 'desc')
+    .orderBy('id')
+    .execute()
+
+/** How many heartbeats in a row should have come, or gone through, and have not. */
+export const missedBeats = (
+  { intervalSeconds, since, throughAt }: Pick<Heartbeat, 'intervalSeconds' | 'since' | 'throughAt'>,
+  nowMs: number,
+): number => Math.max(0, Math.floor((nowMs - (throughAt ?? since).getTime()) / (intervalSeconds * 1000)) - 1)
+
+/** @returns `null` when another has its name */
+export async function insertHeartbeat(
+  db: Db,
+  beat: {
+    readonly name: string
+    readonly intervalSeconds: number
+  } & (
+    | { readonly direction: 'out'; readonly url: string; readonly sealedSecret: Buffer | null }
+    | { readonly direction: 'in'; readonly token: string }
+  ),
+  who: string,
+): Promise<number | null> {
+  return within(db, async (trx) => {
+    const row = await trx
+      .insertInto('heartbeat')
+      .values({
+        name: beat.name,
+        intervalSeconds: beat.intervalSeconds,
+        direction: beat.direction,
+        ...(beat.direction === 'out'
+          ? { url: beat.url, sealedSecret: beat.sealedSecret }
+          : { tokenHash: tokenHash(beat.token) }),
+      })
+      .onConflict((conflict) => conflict.doNothing())
+      .returning('id')
+      .executeTakeFirst()
+    if (row === undefined) return null
+    await recordChange(
+      trx,
+      who,
+      `made the heartbeat ${beat.direction === 'out' ? 'to' : 'from'} ${beat.name}`,
+    )
+    await announce(trx, { topic: 'callouts' })
+    return row.id
+  })
+}
+
+export async function deleteHeartbeat(db: Db, id: number, who: string): Promise<void> {
+  await within(db, async (trx) => {
+    const row = await trx.deleteFrom('heartbeat').where('id', '=', id).returning('name').executeTakeFirst()
+    if (row !== undefined) await recordChange(trx, who, `ended the heartbeat of ${row.name}`)
+    await announce(trx, { topic: 'callouts' })
+  })
+}
+
+/** Another installation has said that it lives. @returns false when the token is nobody's */
+export async function hearBeat(db: Db, token: string): Promise<boolean> {
+  const row = await db
+    .updateTable('heartbeat')
+    .set({ throughAt: new Date() })
+    .where('direction', '=', 'in')
+    .where('tokenHash', '=', tokenHash(token))
+    .returning('id')
+    .executeTakeFirst()
+  return row !== undefined
+}
+
+export async function recordBeat(
+  db: Db,
+  id: number,
+  { at, isThrough, answer }: { readonly at: Date; readonly isThrough: boolean; readonly answer: string },
+): Promise<void> {
+  await db
+    .updateTable('heartbeat')
+    .set({ triedAt: at, answer, ...(isThrough ? { throughAt: at } : {}) })
+    .where('id', '=', id)
+    .execute()
+}

@@ -1,0 +1,318 @@
+import { sql } from 'kysely'
+import type { Findings, GearFinding } from '#core/gear'
+import { factChanges, type Identity, isContradicted, partChanges, usableIdentities } from '#core/gear'
+import { recordGearChanges } from './changes.ts'
+import type { Db } from '../platform/connect.ts'
+import { announce } from '../platform/live.ts'
+import { watchedOf } from '../sources/items.ts'
+import { storeLinks } from '../links/links.ts'
+import { insertMoments, layoutFor, type Stored } from '../readings/index.ts'
+
+/**
+ * Where the findings of one source go: the layout for their shape. Kept by the collector from one moment to the next,
+ * so that a moment whose shape is known costs one insert.
+ */
+export interface Placement {
+  readonly shape: string
+  /** Of the gear alone. Placements of one source that share it can be taken in turns. */
+  readonly gearShape: string
+  readonly layout: { readonly id: number; readonly seriesIds: readonly number[] }
+  /** Which of the readings go there, in the order of the layout: those of what is watched. */
+  readonly kept: readonly number[]
+}
+
+const IDENTITY_LOCK = 7_301
+
+/** Everything of findings that is not a value. Two moments of one shape go to the same places. */
+export const shapeOf = (findings: Findings): string =>
+  gearShapeOf(findings) +
+  JSON.stringify(findings.readings.map(({ gear, part, measure }) => [gear, part, measure]))
+
+const gearShapeOf = ({ gear, links, farLinks }: Findings): string => JSON.stringify([gear, links, farLinks])
+
+/** Of so many shapes of one gear the places are remembered: measures that are kept less often come in turns. */
+const MOST_SHAPES = 8
+
+/** The placements of a source with the newest in front; those of another gear shape are out of date. */
+export const withNewest = (known: readonly Placement[], newest: Placement): readonly Placement[] =>
+  known[0] === newest
+    ? known
+    : [
+        newest,
+        ...known.filter((each) => each.gearShape === newest.gearShape && each.shape !== newest.shape),
+      ].slice(0, MOST_SHAPES)
+
+/** What one source brought at one instant. */
+export interface FoundMoment {
+  readonly sourceId: number
+  readonly atMs: number
+  readonly findings: Findings
+}
+
+/**
+ * Stores moments: gear, parts and links as they are now, and the readings once.
+ * @param placements what the last calls for each source returned (`withNewest`); taken where a shape is the same
+ * @returns in the order of the moments: where the findings went, and what became of the readings
+ */
+export async function storeMoments(
+  trx: Db,
+  moments: readonly FoundMoment[],
+  placements: ReadonlyMap<number, readonly Placement[]>,
+): Promise<{ placement: Placement; stored: Stored }[]> {
+  const placed: Placement[] = []
+  const newest = new Map(placements)
+  for (const { sourceId, findings } of moments) {
+    const shape = shapeOf(findings)
+    const known = newest.get(sourceId) ?? []
+    const placement =
+      known.find((each) => each.shape === shape) ?? (await place(trx, sourceId, findings, shape))
+    newest.set(sourceId, withNewest(known, placement))
+    placed.push(placement)
+  }
+  const stored = await insertMoments(
+    trx,
+    moments.map(({ sourceId, atMs, findings }, index) => ({
+      sourceId,
+      atMs,
+      layout: placed[index]!.layout,
+      values: keptValues(placed[index]!, findings),
+    })),
+  )
+  return placed.map((placement, index) => ({ placement, stored: stored[index]! }))
+}
+
+/** The values of findings that are kept, in the order of their layout. */
+export const keptValues = ({ kept }: Pick<Placement, 'kept'>, findings: Findings): (number | null)[] =>
+  kept.map((index) => findings.readings[index]!.value)
+
+/** The same for one moment. */
+export async function storeFindings(
+  trx: Db,
+  moment: FoundMoment,
+  placement: Placement | null,
+): Promise<{ placement: Placement; stored: Stored }> {
+  const known = placement === null ? [] : [[moment.sourceId, [placement]] as const]
+  return (await storeMoments(trx, [moment], new Map(known)))[0]!
+}
+
+async function place(trx: Db, sourceId: number, all: Findings, shape: string): Promise<Placement> {
+  // Two sources may see one new box at the same moment: whoever comes second must find it.
+  await sql`select pg_advisory_xact_lock(${IDENTITY_LOCK})`.execute(trx)
+  const { findings, kept } = await watchedOf(trx, sourceId, all)
+  const gearIds = new Map<string, number>()
+  const partIds = new Map<string, number>()
+  for (const found of findings.gear) {
+    const gearId = await placeGear(trx, sourceId, found)
+    gearIds.set(found.key, gearId)
+    const parts = await placeParts(trx, sourceId, { gearId, found })
+    for (const [key, id] of parts) partIds.set(`${found.key}\n${key}`, id)
+    await sql`
+      update source_item set part_id = given.id
+      from unnest(${[...parts.keys()]}::text[], ${[...parts.values()]}::int[]) as given (key, id)
+      where source_id = ${sourceId} and gear_key = ${found.key} and part_key = given.key
+        and part_id is distinct from given.id`.execute(trx)
+  }
+  await storeLinks(trx, sourceId, findings, {
+    gear: (key) => gearIds.get(key) ?? null,
+    part: (key, part) => (part === null ? null : (partIds.get(`${key}\n${part}`) ?? null)),
+  })
+  const seriesIds: number[] = []
+  let bringsNew = false
+  for (const { gear, part, measure } of findings.readings) {
+    const gearId = gearIds.get(gear)
+    if (gearId === undefined)
+      throw new Error(`a reading of ${measure} names gear ${gear}, which was not found with it`)
+    const partId = part === null ? null : (partIds.get(`${gear}\n${part}`) ?? null)
+    const { id, isNew } = await trx
+      .insertInto('series')
+      .values({ sourceId, gearId, partId, measure })
+      .onConflict((conflict) =>
+        conflict.columns(['sourceId', 'gearId', 'partId', 'measure']).doUpdateSet({ measure }),
+      )
+      // A row that this statement has inserted was locked by no other.
+      .returning(['id', sql<boolean>`xmax = 0`.as('isNew')])
+      .executeTakeFirstOrThrow()
+    seriesIds.push(id)
+    bringsNew ||= isNew
+  }
+  if (bringsNew) await announce(trx, { topic: 'series' })
+  return {
+    shape,
+    gearShape: gearShapeOf(all),
+    kept,
+    layout: { id: await layoutFor(trx, sourceId, seriesIds), seriesIds },
+  }
+}
+
+/** The gear a finding is about: by an earlier sighting, else by identity in order of precedence, else a new one. */
+async function placeGear(trx: Db, sourceId: number, found: GearFinding): Promise<number> {
+  const identities = usableIdentities(found.identities)
+  const seen = await trx
+    .selectFrom('sighting')
+    .select('gearId')
+    .where('sourceId', '=', sourceId)
+    .where('key', '=', found.key)
+    .executeTakeFirst()
+  const gearId = seen?.gearId ?? (await byIdentity(trx, identities)) ?? (await newGear(trx, found))
+  await trx
+    .insertInto('sighting')
+    .values({ sourceId, key: found.key, gearId })
+    .onConflict((conflict) => conflict.doNothing())
+    .execute()
+  for (const { kind, value } of identities) {
+    await trx
+      .insertInto('gearIdentity')
+      .values({ kind, value, gearId })
+      .onConflict((conflict) => conflict.doNothing())
+      .execute()
+  }
+  const { facts } = await trx
+    .selectFrom('gear')
+    .select('facts')
+    .where('id', '=', gearId)
+    .executeTakeFirstOrThrow()
+  await recordGearChanges(trx, gearId, factChanges(facts, found.facts))
+  await trx
+    .updateTable('gear')
+    .set({ facts: sql`facts || ${JSON.stringify(found.facts)}::jsonb` })
+    .where('id', '=', gearId)
+    .execute()
+  return gearId
+}
+
+/**
+ * The gear that has one of these identities, the strongest first. One that is shared does not count where a stronger one
+ * speaks against it: two boxes of one serial number are two, and are proposed to people.
+ */
+async function byIdentity(trx: Db, identities: readonly Identity[]): Promise<number | undefined> {
+  for (const { kind, value } of identities) {
+    const known = await trx
+      .selectFrom('gearIdentity')
+      .select('gearId')
+      .where('kind', '=', kind)
+      .where('value', '=', value)
+      .executeTakeFirst()
+    if (known === undefined) continue
+    const theirs = await trx
+      .selectFrom('gearIdentity')
+      .select(['kind', 'value'])
+      .where('gearId', '=', known.gearId)
+      .execute()
+    if (!isContradicted(identities, theirs as Identity[], kind)) return known.gearId
+  }
+  return undefined
+}
+
+/** The gear with one of these identities, in their order, and who sees it. */
+export async function findByIdentity(
+  db: Db,
+  identities: readonly Identity[],
+): Promise<{ id: number; gear: string; sources: string[] } | null> {
+  const id = await byIdentity(db, identities)
+  if (id === undefined) return null
+  const { name } = await db.selectFrom('gear').select('name').where('id', '=', id).executeTakeFirstOrThrow()
+  const sources = await db
+    .selectFrom('sighting')
+    .innerJoin('source', 'source.id', 'sighting.sourceId')
+    .select('source.name')
+    .where('sighting.gearId', '=', id)
+    .orderBy('source.name')
+    .execute()
+  return { id, gear: name, sources: sources.map((source) => source.name) }
+}
+
+async function newGear(trx: Db, found: GearFinding): Promise<number> {
+  const made = await trx
+    .insertInto('gear')
+    .values({ name: found.name, kind: found.kind, facts: '{}', rackId: null, unit: null, heightUnits: null })
+    .returning('id')
+    .executeTakeFirstOrThrow()
+  return made.id
+}
+
+/**
+ * The parts of a gear as this source reports them. A part that another source reports under another key is known by its
+ * serial number. What this source reported before and reports no longer is kept, and marked as not present.
+ */
+async function placeParts(
+  trx: Db,
+  sourceId: number,
+  { gearId, found }: { gearId: number; found: GearFinding },
+): Promise<Map<string, number>> {
+  if (found.parts.length === 0) return new Map()
+  const known = await trx
+    .selectFrom('part')
+    .select(['id', 'key', 'kind', 'name', 'facts', 'isPresent'])
+    .where('gearId', '=', gearId)
+    .execute()
+  const keys = new Set(known.map((part) => part.key))
+  const same = new Map(
+    found.parts.flatMap((part) => {
+      const serial = serialOf(part.facts)
+      if (keys.has(part.key) || serial === null) return []
+      const other = known.find((each) => each.kind === part.kind && serialOf(each.facts) === serial)
+      return other === undefined ? [] : [[part.key, other.id] as const]
+    }),
+  )
+  // Of this source alone: what others tell of is theirs to take away.
+  const told = await trx
+    .selectFrom('sourceItem')
+    .select('partId')
+    .where('sourceId', '=', sourceId)
+    .where('gearKey', '=', found.key)
+    .where('partId', 'is not', null)
+    .execute()
+  const mine = new Set(told.map(({ partId }) => partId))
+  const keyOf = new Map(known.map(({ id, key }) => [id, key]))
+  const changes = partChanges(
+    known.filter((part) => part.isPresent && mine.has(part.id)),
+    found.parts.map((part) => ({ ...part, key: keyOf.get(same.get(part.key) ?? 0) ?? part.key })),
+  )
+  await recordGearChanges(
+    trx,
+    gearId,
+    changes.map((change) => ({ ...change, partId: known.find(({ key }) => key === change.key)?.id ?? null })),
+  )
+  await sql`
+    update part set is_present = false
+    from source_item item
+    where part.gear_id = ${gearId} and item.source_id = ${sourceId} and item.gear_key = ${found.key}
+      and item.part_key = part.key and part.key <> all(${found.parts.map((part) => part.key)}::text[])`.execute(
+    trx,
+  )
+  for (const part of found.parts.filter(({ key }) => same.has(key)))
+    await trx
+      .updateTable('part')
+      .set({ facts: sql`facts || ${JSON.stringify(part.facts)}::jsonb`, isPresent: true })
+      .where('id', '=', same.get(part.key)!)
+      .execute()
+  const own = found.parts.filter(({ key }) => !same.has(key))
+  if (own.length === 0) return same
+  const rows = await trx
+    .insertInto('part')
+    .values(
+      own.map(({ key, kind, name, facts }) => ({
+        gearId,
+        key,
+        kind,
+        name,
+        facts: JSON.stringify(facts),
+      })),
+    )
+    .onConflict((conflict) =>
+      conflict.columns(['gearId', 'key']).doUpdateSet((eb) => ({
+        kind: eb.ref('excluded.kind'),
+        name: eb.ref('excluded.name'),
+        facts: eb.ref('excluded.facts'),
+        isPresent: true,
+      })),
+    )
+    .returning(['id', 'key'])
+    .execute()
+  return new Map([...same, ...rows.map((row) => [row.key, row.id] as const)])
+}
+
+function serialOf(facts: Readonly<Record<string, string>>): string | null {
+  const [identity] = usableIdentities([{ kind: 'serial', value: facts['serial'] ?? '' }])
+  return identity?.value ?? null
+}

@@ -1,0 +1,7 @@
+export * from './changes.ts'
+export * from './find.ts'
+export * from './findings.ts'
+export * from './gear.ts'
+export * from './groups.ts'
+export * from './inventory.ts'
+export * from './merges.ts'

@@ -1,0 +1,113 @@
+import { sql } from 'kysely'
+import type { PartKind } from '#core/catalogue'
+import type { OwnFieldKind } from '#core/gear'
+import type { Db } from '../platform/connect.ts'
+
+export interface OwnField {
+  readonly id: number
+  readonly name: string
+  readonly kind: OwnFieldKind
+}
+
+export const listOwnFields = (db: Db): Promise<OwnField[]> =>
+  db.selectFrom('ownField').select(['id', 'name', 'kind']).orderBy('name').execute()
+
+export async function insertOwnField(db: Db, name: string, kind: OwnFieldKind): Promise<void> {
+  await db.insertInto('ownField').values({ name, kind }).execute()
+}
+
+/** Takes a field away, with what stood in it. */
+export async function deleteOwnField(db: Db, id: number): Promise<void> {
+  const gone = await db.deleteFrom('ownField').where('id', '=', id).returning('name').executeTakeFirst()
+  if (gone !== undefined)
+    await db
+      .updateTable('gear')
+      .set({ own: sql`own - ${gone.name}::text` })
+      .where(sql<boolean>`own ? ${gone.name}::text`)
+      .execute()
+}
+
+/** What people write down of a gear. A field that is `null` is emptied; one that is left out stays. */
+export async function writeOwn(
+  db: Db,
+  gearId: number,
+  change: {
+    readonly warrantyEnds?: string | null
+    readonly own?: Readonly<Record<string, string | null>>
+  },
+): Promise<void> {
+  const entries = Object.entries(change.own ?? {})
+  const set = Object.fromEntries(entries.filter(([, value]) => value !== null))
+  const emptied = entries.flatMap(([name, value]) => (value === null ? [name] : []))
+  await db
+    .updateTable('gear')
+    .set({
+      ...(change.warrantyEnds === undefined ? {} : { warrantyEnds: change.warrantyEnds }),
+      own: sql`(own || ${JSON.stringify(set)}::jsonb) - ${emptied}::text[]`,
+    })
+    .where('id', '=', gearId)
+    .execute()
+}
+
+export interface SavedFilter {
+  readonly id: number
+  readonly name: string
+  readonly query: string
+  readonly who: string
+}
+
+export const listFilters = (db: Db): Promise<SavedFilter[]> =>
+  db.selectFrom('savedFilter').selectAll().orderBy('name').execute()
+
+/** Keeps a filter under a name; one of the same name is replaced. */
+export async function saveFilter(db: Db, filter: Omit<SavedFilter, 'id'>): Promise<void> {
+  await db
+    .insertInto('savedFilter')
+    .values(filter)
+    .onConflict((conflict) => conflict.column('name').doUpdateSet({ query: filter.query, who: filter.who }))
+    .execute()
+}
+
+export async function deleteFilter(db: Db, id: number): Promise<void> {
+  await db.deleteFrom('savedFilter').where('id', '=', id).execute()
+}
+
+export interface FeedRow {
+  readonly gearId: number
+  readonly feeds: string[]
+  readonly lastHeardAt: Date | null
+  readonly sources: string[]
+}
+
+/** Of each gear what feeds it, what sees it, and when that was heard last. */
+export async function listFeeds(db: Db, gearId: number | null = null): Promise<Map<number, FeedRow>> {
+  const { rows } = await sql<FeedRow>`
+    select gear.id as "gearId",
+      array(select distinct other.name from link join gear other on other.id = link.to_gear_id
+        where link.kind = 'fed-by' and link.from_gear_id = gear.id order by 1) as feeds,
+      (select max(source.last_heard_at) from sighting join source on source.id = sighting.source_id
+        where sighting.gear_id = gear.id) as "lastHeardAt",
+      array(select distinct source.name from sighting join source on source.id = sighting.source_id
+        where sighting.gear_id = gear.id order by 1) as sources
+    from gear where merged_into is null and (${gearId}::int is null or id = ${gearId}::int)`.execute(db)
+  return new Map(rows.map((row) => [row.gearId, row]))
+}
+
+export interface BookedPart {
+  readonly id: number
+  readonly gearId: number
+  readonly name: string
+  readonly kind: PartKind
+  readonly facts: Record<string, string>
+  readonly firstSeenAt: Date | null
+}
+
+/** All parts that are there now, with when each was first seen. */
+export async function listAllParts(db: Db): Promise<BookedPart[]> {
+  const { rows } = await sql<BookedPart>`
+    select part.id, part.gear_id as "gearId", part.name, part.kind, part.facts, min(item.first_seen_at) as "firstSeenAt"
+    from part join gear on gear.id = part.gear_id and gear.merged_into is null
+    left join source_item item on item.part_id = part.id
+    where part.is_present group by part.id, gear.name order by gear.name, part.id`.execute(db)
+  return rows
+}

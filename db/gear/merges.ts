@@ -1,0 +1,323 @@
+import { sql } from 'kysely'
+import { type Candidate, type Identity, type IdentityKind, likelySame, type Likeness } from '#core/gear'
+import type { Db } from '../platform/connect.ts'
+import { announceAll } from '../platform/live.ts'
+
+/** Why something cannot be done, in a sentence. */
+export class CannotMerge extends Error {}
+
+/** Pairs of gear that are likely one, without those of which somebody said that they are two. */
+export async function likelyPairs(db: Db): Promise<Likeness[]> {
+  const rows = await db
+    .selectFrom('gear')
+    .select(['id', 'name', 'kind'])
+    .select([
+      sql<number[]>`array(select distinct source_id from sighting where gear_id = gear.id)`.as('sourceIds'),
+      sql<{ kind: string; value: string }[]>`coalesce((
+        select json_agg(json_build_object('kind', kind, 'value', value)) from gear_identity where gear_id = gear.id
+      ), '[]')`.as('identities'),
+    ])
+    .where('mergedInto', 'is', null)
+    .orderBy('id')
+    .execute()
+  const apart = await db.selectFrom('gearApart').select(['firstId', 'secondId']).execute()
+  const isApart = new Set(apart.map(({ firstId, secondId }) => `${firstId} ${secondId}`))
+  const candidates: Candidate[] = rows.map((row) => ({
+    ...row,
+    identities: row.identities.map(({ kind, value }): Identity => ({ kind: kind as IdentityKind, value })),
+  }))
+  return likelySame(candidates).filter(({ a, b }) => !isApart.has(`${a.id} ${b.id}`))
+}
+
+/** Says that two gear are two; they are not proposed again. */
+export async function keepApart(db: Db, ids: readonly [number, number], who: string): Promise<void> {
+  const [firstId, secondId] = ids[0] < ids[1] ? ids : [ids[1], ids[0]]
+  await db
+    .insertInto('gearApart')
+    .values({ firstId, secondId, who })
+    .onConflict((conflict) => conflict.doNothing())
+    .execute()
+}
+
+interface Moved {
+  readonly sightings: readonly { readonly sourceId: number; readonly key: string }[]
+  readonly identities: readonly Identity[]
+  readonly links: readonly {
+    readonly kind: string
+    readonly fromGearId: number
+    readonly toGearId: number
+    readonly fromPartId?: number | null
+    readonly toPartId?: number | null
+    readonly sourceId?: number | null
+    readonly who?: string | null
+  }[]
+}
+
+/**
+ * Makes one gear of two: what saw the second sees the first from now on, and its readings, parts and alerts are the
+ * first's. Nothing is lost: the second stays, unseen, and `undoMerge` takes them apart.
+ * @throws CannotMerge when one source tells of both, or one of them is merged already
+ */
+export async function mergeGear(
+  db: Db,
+  { keptId, mergedId, who }: { keptId: number; mergedId: number; who: string },
+): Promise<void> {
+  await db.transaction().execute(async (trx) => {
+    const both = await lockBoth(trx, keptId, mergedId)
+    const sightings = await trx
+      .selectFrom('sighting')
+      .select(['sourceId', 'key'])
+      .where('gearId', '=', mergedId)
+      .execute()
+    const there = await trx.selectFrom('sighting').select('sourceId').where('gearId', '=', keptId).execute()
+    if (sightings.some((each) => there.some(({ sourceId }) => sourceId === each.sourceId)))
+      throw new CannotMerge('One source tells of both of them, so they are two.')
+    for (const { sourceId } of sightings) await moveSource(trx, sourceId, mergedId, keptId)
+    const identities = await trx
+      .updateTable('gearIdentity')
+      .set({ gearId: keptId })
+      .where('gearId', '=', mergedId)
+      .returning(['kind', 'value'])
+      .execute()
+    const links = await trx
+      .deleteFrom('link')
+      .where((eb) => eb.or([eb('fromGearId', '=', mergedId), eb('toGearId', '=', mergedId)]))
+      .returning(['kind', 'fromGearId', 'toGearId', 'fromPartId', 'toPartId', 'sourceId', 'who'])
+      .execute()
+    const swap = (id: number): number => (id === mergedId ? keptId : id)
+    for (const link of links) {
+      const moved = { ...link, fromGearId: swap(link.fromGearId), toGearId: swap(link.toGearId) }
+      if (moved.fromGearId !== moved.toGearId)
+        await trx
+          .insertInto('link')
+          .values(moved)
+          .onConflict((conflict) => conflict.doNothing())
+          .execute()
+    }
+    await sql`update device_text set gear_id = ${keptId} where gear_id = ${mergedId}`.execute(trx)
+    const { kept, merged } = both
+    // A place is taken over only where there is none.
+    const { rackId, unit, heightUnits, face } = merged
+    const place = { rackId, unit, heightUnits, face }
+    await trx
+      .updateTable('gear')
+      .set({ mergedInto: keptId, rackId: null, unit: null, heightUnits: null, face: null })
+      .where('id', '=', mergedId)
+      .execute()
+    await trx
+      .updateTable('gear')
+      .set({
+        facts: sql`${JSON.stringify(merged.facts)}::jsonb || facts`,
+        tags: [...new Set([...kept.tags, ...merged.tags])],
+        ...(kept.rackId === null && place.rackId !== null ? place : {}),
+      })
+      .where('id', '=', keptId)
+      .execute()
+    const moved: Moved = { sightings, identities: identities as Identity[], links }
+    await trx
+      .insertInto('gearMerge')
+      .values({ keptId, mergedId, who, moved: JSON.stringify(moved) })
+      .execute()
+    await tell(
+      trx,
+      sightings.map((each) => each.sourceId),
+    )
+  })
+}
+
+async function lockBoth(trx: Db, keptId: number, mergedId: number) {
+  if (keptId === mergedId) throw new CannotMerge('That is one gear already.')
+  const rows = await trx
+    .selectFrom('gear')
+    .selectAll()
+    .where('id', 'in', [keptId, mergedId])
+    .orderBy('id')
+    .forUpdate()
+    .execute()
+  const of = (id: number) => rows.find((row) => row.id === id)
+  const [kept, merged] = [of(keptId), of(mergedId)]
+  if (kept === undefined || merged === undefined) throw new CannotMerge('One of them is not there any more.')
+  if (kept.mergedInto !== null || merged.mergedInto !== null)
+    throw new CannotMerge('One of them was merged already; look at the list again.')
+  return { kept, merged }
+}
+
+/**
+ * What a source says of one gear is of another from now on: series with their readings, parts, alerts. A part that the
+ * other gear has under the same key is that part; one that another source tells of, too, stays and is made anew there.
+ */
+async function moveSource(trx: Db, sourceId: number, from: number, to: number): Promise<void> {
+  const parts = await trx
+    .selectFrom('part')
+    .selectAll()
+    .where('gearId', '=', from)
+    .where((eb) =>
+      eb.exists(
+        eb
+          .selectFrom('series')
+          .select('series.id')
+          .whereRef('series.partId', '=', 'part.id')
+          .where('series.sourceId', '=', sourceId),
+      ),
+    )
+    .execute()
+  await trx
+    .updateTable('sighting')
+    .set({ gearId: to })
+    .where('sourceId', '=', sourceId)
+    .where('gearId', '=', from)
+    .execute()
+  for (const part of parts) {
+    const there = await trx
+      .selectFrom('part')
+      .select('id')
+      .where('gearId', '=', to)
+      .where('key', '=', part.key)
+      .executeTakeFirst()
+    const shared = await trx
+      .selectFrom('series')
+      .select('id')
+      .where('partId', '=', part.id)
+      .where('sourceId', '<>', sourceId)
+      .limit(1)
+      .executeTakeFirst()
+    const { id: _, facts, ...rest } = part
+    const partId =
+      there?.id ??
+      (shared === undefined
+        ? null
+        : (
+            await trx
+              .insertInto('part')
+              .values({ ...rest, gearId: to, facts: JSON.stringify(facts) })
+              .returning('id')
+              .executeTakeFirstOrThrow()
+          ).id)
+    if (partId === null) await trx.updateTable('part').set({ gearId: to }).where('id', '=', part.id).execute()
+    else
+      await trx
+        .updateTable('series')
+        .set({ partId })
+        .where('partId', '=', part.id)
+        .where('sourceId', '=', sourceId)
+        .execute()
+  }
+  await trx
+    .updateTable('series')
+    .set({ gearId: to })
+    .where('sourceId', '=', sourceId)
+    .where('gearId', '=', from)
+    .execute()
+  await sql`
+    update alert set gear_id = series.gear_id, part_id = series.part_id from series
+    where alert.series_id = series.id and series.source_id = ${sourceId} and series.gear_id = ${to}`.execute(
+    trx,
+  )
+}
+
+/** Takes apart what was merged: each source sees again what it saw before. @throws CannotMerge when that was done already */
+export async function undoMerge(db: Db, mergeId: number, who: string): Promise<void> {
+  await db.transaction().execute(async (trx) => {
+    const merge = await trx
+      .updateTable('gearMerge')
+      .set({ undoneAt: new Date(), undoneBy: who })
+      .where('id', '=', mergeId)
+      .where('undoneAt', 'is', null)
+      .returningAll()
+      .executeTakeFirst()
+    if (merge === undefined) throw new CannotMerge('That was taken apart already.')
+    const { keptId, mergedId, moved } = merge
+    for (const { sourceId } of moved.sightings) await moveSource(trx, sourceId, keptId, mergedId)
+    for (const { kind, value } of moved.identities)
+      await trx
+        .updateTable('gearIdentity')
+        .set({ gearId: mergedId })
+        .where('kind', '=', kind)
+        .where('value', '=', value)
+        .where('gearId', '=', keptId)
+        .execute()
+    for (const link of moved.links) {
+      const swap = (id: number): number => (id === mergedId ? keptId : id)
+      await trx
+        .deleteFrom('link')
+        .where('kind', '=', link.kind as 'hosts')
+        .where('fromGearId', '=', swap(link.fromGearId))
+        .where('toGearId', '=', swap(link.toGearId))
+        .execute()
+      await trx
+        .insertInto('link')
+        .values({ ...link, kind: link.kind as 'hosts' })
+        .onConflict((conflict) => conflict.doNothing())
+        .execute()
+    }
+    await trx.updateTable('gear').set({ mergedInto: null }).where('id', '=', mergedId).execute()
+    await keepApart(trx, [keptId, mergedId], who)
+    await tell(
+      trx,
+      moved.sightings.map((each) => each.sourceId),
+    )
+  })
+}
+
+/**
+ * A source sees another gear than was thought, as where two boxes have one serial number: it gets a gear of its own.
+ * @returns the id of that
+ * @throws CannotMerge when nothing else sees the gear
+ */
+export async function splitSource(
+  db: Db,
+  { gearId, sourceId, who }: { gearId: number; sourceId: number; who: string },
+): Promise<number> {
+  return db.transaction().execute(async (trx) => {
+    const sightings = await trx.selectFrom('sighting').selectAll().where('gearId', '=', gearId).execute()
+    const own = sightings.find((each) => each.sourceId === sourceId)
+    if (own === undefined || sightings.every((each) => each.sourceId === sourceId))
+      throw new CannotMerge('Nothing else sees this gear; there is nothing to take apart.')
+    const { name, kind } = await trx
+      .selectFrom('gear')
+      .select(['name', 'kind'])
+      .where('id', '=', gearId)
+      .executeTakeFirstOrThrow()
+    const item = await trx
+      .selectFrom('sourceItem')
+      .select(['name', 'kind'])
+      .where('sourceId', '=', sourceId)
+      .where('gearKey', '=', own.key)
+      .where('partKey', '=', '')
+      .executeTakeFirst()
+    const made = await trx
+      .insertInto('gear')
+      .values({
+        name: item?.name ?? name,
+        kind: (item?.kind ?? kind) as typeof kind,
+        facts: '{}',
+        rackId: null,
+        unit: null,
+        heightUnits: null,
+      })
+      .returning('id')
+      .executeTakeFirstOrThrow()
+    await moveSource(trx, sourceId, gearId, made.id)
+    await keepApart(trx, [gearId, made.id], who)
+    await tell(trx, [sourceId])
+    return made.id
+  })
+}
+
+/** Merges of a gear that can be undone, newest first. */
+export const mergesOf = (db: Db, gearId: number) =>
+  db
+    .selectFrom('gearMerge')
+    .innerJoin('gear', 'gear.id', 'gearMerge.mergedId')
+    .select(['gearMerge.id', 'gearMerge.at', 'gearMerge.who', 'gear.name', 'gear.kind'])
+    .where('keptId', '=', gearId)
+    .where('undoneAt', 'is', null)
+    .orderBy('gearMerge.id', 'desc')
+    .execute()
+
+/** Collectors look anew at where the findings of these sources go. */
+const tell = (trx: Db, sourceIds: readonly number[]): Promise<void> =>
+  announceAll(
+    trx,
+    [...new Set(sourceIds)].map((sourceId) => ({ topic: 'items' as const, sourceId })),
+  )

@@ -1,0 +1,6 @@
+export * from './connect.ts'
+export * from './demoProgress.ts'
+export * from './live.ts'
+export * from './migrate.ts'
+export * from './schema.ts'
+export * from './settings.ts'

@@ -1,0 +1,154 @@
+import { statfs } from 'node:fs/promises'
+import { sql } from 'kysely'
+import type { MeasureKey } from '#core/catalogue'
+import type { Db } from '../platform/connect.ts'
+
+export interface MeasureSpace {
+  readonly measure: MeasureKey
+  readonly series: number
+  readonly readings: number
+  readonly bytes: number
+  readonly summaryBytes: number
+  readonly firstMs: number | null
+}
+
+/** What sealed readings of each measure take, largest first. */
+export async function spaceByMeasure(db: Db): Promise<MeasureSpace[]> {
+  const { rows } = await sql<Record<keyof MeasureSpace, string>>`
+    select series.measure, count(distinct series.id)::text as series,
+      coalesce(sum(c.readings), 0)::text as readings, coalesce(sum(c.bytes), 0)::text as bytes,
+      coalesce(sum(s.bytes), 0)::text as "summaryBytes", min(c.first_ms)::text as "firstMs"
+    from series
+    left join lateral (
+      select sum(readings) as readings, sum(length(data) + 60) as bytes, min(first_ms) as first_ms
+      from chunk where series_id = series.id
+    ) c on true
+    left join lateral (
+      select sum(length(hours) + length(sketches) + 40) as bytes from summary where series_id = series.id
+    ) s on true
+    group by series.measure order by sum(c.bytes) desc nulls last, series.measure`.execute(db)
+  return rows.map((row) => ({
+    measure: row.measure as MeasureKey,
+    series: Number(row.series),
+    readings: Number(row.readings),
+    bytes: Number(row.bytes),
+    summaryBytes: Number(row.summaryBytes),
+    firstMs: row.firstMs === null ? null : Number(row.firstMs),
+  }))
+}
+
+/** What sealed readings of each age take, newest period first. */
+export async function spaceByAge(db: Db): Promise<{ fromDay: number; readings: number; bytes: number }[]> {
+  const { rows } = await sql<{ fromDay: number; readings: string; bytes: string }>`
+    select day / 30 * 30 as "fromDay", sum(readings)::text as readings, sum(length(data) + 60)::text as bytes
+    from chunk group by 1 order by 1 desc`.execute(db)
+  return rows.map(({ fromDay, readings, bytes }) => ({
+    fromDay,
+    readings: Number(readings),
+    bytes: Number(bytes),
+  }))
+}
+
+export interface TableSpace {
+  /** Rows that are not sealed yet. */
+  readonly hotBytes: number
+  readonly chunkBytes: number
+  readonly summaryBytes: number
+  readonly otherBytes: number
+}
+
+/** What lies on disk, indexes and all. */
+export async function spaceOfTables(db: Db): Promise<TableSpace> {
+  const { rows } = await sql<Record<'hot' | 'chunk' | 'summary' | 'whole', string>>`
+    select
+      (select coalesce(sum(pg_total_relation_size(inhrelid)), 0) from pg_inherits where inhparent = 'hot'::regclass)::text as hot,
+      pg_total_relation_size('chunk')::text as chunk,
+      pg_total_relation_size('summary')::text as summary,
+      pg_database_size(current_database())::text as whole`.execute(db)
+  const [hotBytes, chunkBytes, summaryBytes, whole] = (['hot', 'chunk', 'summary', 'whole'] as const).map(
+    (name) => Number(rows[0]![name]),
+  ) as [number, number, number, number]
+  return { hotBytes, chunkBytes, summaryBytes, otherBytes: whole - hotBytes - chunkBytes - summaryBytes }
+}
+
+export interface Survey {
+  readonly day: number
+  readonly databaseBytes: number
+  /** On the disk of the data folder; `null` when it could not be asked. */
+  readonly freeBytes: number | null
+}
+
+/** Notes the size of today; of several notes of a day the last one stands. */
+export async function surveySpace(db: Db, folder: string, day: number): Promise<Survey> {
+  const { rows } = await sql<{
+    size: string
+  }>`select pg_database_size(current_database())::text as size`.execute(db)
+  const disk = await statfs(folder).catch(() => null)
+  const survey = {
+    day,
+    databaseBytes: rows[0]!.size,
+    freeBytes: disk === null ? null : String(disk.bavail * disk.bsize),
+  }
+  await db
+    .insertInto('spaceSurvey')
+    .values(survey)
+    .onConflict((conflict) => conflict.column('day').doUpdateSet(survey))
+    .execute()
+  return {
+    day,
+    databaseBytes: Number(survey.databaseBytes),
+    freeBytes: disk === null ? null : disk.bavail * disk.bsize,
+  }
+}
+
+/** Surveys of the last days, oldest first. */
+export async function listSurveys(db: Db, sinceDay: number): Promise<Survey[]> {
+  const rows = await db
+    .selectFrom('spaceSurvey')
+    .selectAll()
+    .where('day', '>=', sinceDay)
+    .orderBy('day')
+    .execute()
+  return rows.map(({ day, databaseBytes, freeBytes }) => ({
+    day,
+    databaseBytes: Number(databaseBytes),
+    freeBytes: freeBytes === null ? null : Number(freeBytes),
+  }))
+}
+
+/** How many readings a day come in at the intervals that are set, and what a sealed reading takes with its summaries. */
+export async function expectedRate(db: Db): Promise<{ readingsADay: number; bytesAReading: number | null }> {
+  const { rows } = await sql<{ readings: string | null; size: string | null }>`
+    select (
+      select sum(86400.0 / source.interval_seconds * cardinality(newest.series_ids)) from source
+      cross join lateral (select series_ids from layout where source_id = source.id order by id desc limit 1) newest
+    )::text as readings, (
+      select (sum(length(data) + 60) + coalesce((select sum(length(hours) + length(sketches) + 40) from summary), 0))::float8
+        / nullif(sum(readings), 0) from chunk
+    )::text as size`.execute(db)
+  const { readings, size } = rows[0]!
+  return { readingsADay: Number(readings ?? 0), bytesAReading: size === null ? null : Number(size) }
+}
+
+/** What shorter retention of a measure would free now, bytes. */
+export async function bytesOlderThan(
+  db: Db,
+  measure: MeasureKey,
+  retention: { rawDays: number; summaryDays: number },
+  today: number,
+): Promise<number> {
+  const { rows } = await sql<{ bytes: string }>`
+    select (coalesce((
+      select sum(length(data) + 60) from chunk join series on series.id = chunk.series_id
+      where series.measure = ${measure} and day + days <= ${today - retention.rawDays}
+    ), 0) + coalesce((
+      select sum(length(hours) + length(sketches) + 40) from summary join series on series.id = summary.series_id
+      where series.measure = ${measure} and (period + 1) * 30 <= ${today - retention.summaryDays}
+    ), 0))::text as bytes`.execute(db)
+  return Number(rows[0]!.bytes)
+}
+
+/** Has what is older than its retention deleted now, not at night. */
+export async function expireSoon(trx: Db): Promise<void> {
+  await sql`select graphile_worker.add_job('expire', '{}'::json, job_key := 'expire now')`.execute(trx)
+}

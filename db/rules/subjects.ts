@@ -1,0 +1,115 @@
+import { tagsOf } from '#core/gear'
+import type { GearKind, MeasureKey, PartKind } from '#core/catalogue'
+import type { Subject } from '#core/rules'
+import type { Db } from '../platform/connect.ts'
+import { listGroups, listTagRules } from '../gear/groups.ts'
+
+/** A series as rules and their sentences see it. */
+export interface SubjectRow extends Subject {
+  readonly id: number
+  readonly sourceId: number
+  readonly gearName: string
+  readonly partName: string | null
+}
+
+export interface GearScope extends Omit<Subject, 'measure' | 'partKind' | 'partId'> {
+  readonly gearName: string
+}
+
+/** Whom scopes can find: every gear with its tags, given or by rule, its place, its cluster and its groups. */
+export async function listGearScopes(db: Db): Promise<Map<number, GearScope>> {
+  const [gear, sightings, tagRules, groups] = await Promise.all([
+    db
+      .selectFrom('gear')
+      .leftJoin('rack', 'rack.id', 'gear.rackId')
+      .leftJoin('floorPlace', 'floorPlace.gearId', 'gear.id')
+      .select(['gear.id', 'gear.name', 'gear.kind', 'gear.facts', 'gear.tags', 'gear.rackId'])
+      .select((eb) => eb.fn.coalesce('rack.roomId', 'floorPlace.roomId').as('roomId'))
+      .where('gear.mergedInto', 'is', null)
+      .execute(),
+    db.selectFrom('sighting').select(['gearId', 'sourceId']).execute(),
+    listTagRules(db),
+    listGroups(db),
+  ])
+  const sourcesOf = new Map<number, number[]>()
+  for (const { gearId, sourceId } of sightings)
+    sourcesOf.set(gearId, [...(sourcesOf.get(gearId) ?? []), sourceId])
+  return new Map(
+    gear.map((each) => {
+      const taggable = { ...each, sourceIds: sourcesOf.get(each.id) ?? [] }
+      const tags = tagRules.length === 0 ? each.tags : tagsOf(taggable, tagRules)
+      return [
+        each.id,
+        {
+          gearId: each.id,
+          gearName: each.name,
+          gearKind: each.kind,
+          tags,
+          rackId: each.rackId,
+          roomId: each.roomId,
+          cluster: each.facts['cluster'] ?? null,
+          groupIds: groups.flatMap(({ id, memberIds, tag }) =>
+            memberIds.includes(each.id) || (tag !== null && tags.includes(tag)) ? [id] : [],
+          ),
+        },
+      ]
+    }),
+  )
+}
+
+interface SeriesOfSource {
+  readonly id: number
+  readonly sourceId: number
+  readonly measure: MeasureKey
+  readonly gearId: number
+  readonly partId: number | null
+  readonly partName: string | null
+  readonly partKind: PartKind | null
+  readonly gearKind: GearKind
+}
+
+/** The series of one source, of some gear, or of all, as rules see them. */
+export async function listSubjects(
+  db: Db,
+  only: { readonly sourceId?: number; readonly gearIds?: readonly number[] },
+  scopes?: ReadonlyMap<number, GearScope>,
+): Promise<SubjectRow[]> {
+  if (only.gearIds?.length === 0) return []
+  const [rows, gear] = await Promise.all([
+    db
+      .selectFrom('series')
+      .innerJoin('gear', 'gear.id', 'series.gearId')
+      .leftJoin('part', 'part.id', 'series.partId')
+      .select([
+        'series.id',
+        'series.sourceId',
+        'series.measure',
+        'series.gearId',
+        'series.partId',
+        'gear.kind as gearKind',
+        'part.name as partName',
+        'part.kind as partKind',
+      ])
+      .$if(only.sourceId !== undefined, (query) => query.where('series.sourceId', '=', only.sourceId!))
+      .$if(only.gearIds !== undefined, (query) => query.where('series.gearId', 'in', [...only.gearIds!]))
+      .orderBy('series.id')
+      .execute() as Promise<SeriesOfSource[]>,
+    scopes ?? listGearScopes(db),
+  ])
+  return rows.flatMap((row) => {
+    const scope = gear.get(row.gearId)
+    return scope === undefined ? [] : [{ ...scope, ...row }]
+  })
+}
+
+/** The series of another measure of the same part; where there is none, of the gear itself. */
+export function findBeside(
+  all: readonly SubjectRow[],
+  subject: SubjectRow,
+  measure: MeasureKey,
+): number | null {
+  const own = all.filter((each) => each.gearId === subject.gearId && each.measure === measure)
+  const beside =
+    own.find(({ partId }) => partId === subject.partId) ?? own.find(({ partId }) => partId === null)
+  return beside?.id ?? null
+}

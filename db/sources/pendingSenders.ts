@@ -1,0 +1,167 @@
+import { sql } from 'kysely'
+import type { Findings } from '#core/gear'
+import type { Db } from '../platform/connect.ts'
+import { announce } from '../platform/live.ts'
+import { insertSource } from './sources.ts'
+
+/** Beyond it further senders are turned away: whoever guesses addresses must not fill the disk. */
+const MOST_SENDERS = 50
+/** A day of one push a minute, and the oldest go first. */
+const MOST_PUSHES = 1440
+const SOURCES = 'sources'
+
+export interface WaitingMoment {
+  readonly atMs: number
+  readonly findings: Findings
+}
+
+export interface WaitingSender {
+  readonly id: number
+  readonly address: string
+  readonly firstAt: Date
+  readonly lastAt: Date
+  readonly pushes: number
+  /** Names of the gear that it tells of, with their kinds. */
+  readonly gear: readonly { readonly name: string; readonly kind: string }[]
+  readonly readings: number
+}
+
+export type WaitingOutcome = 'kept' | 'refused' | 'tooMany'
+
+/** Keeps a push of a sender that is not known, until somebody claims or refuses it. */
+export async function keepWaiting(
+  db: Db,
+  push: {
+    readonly tokenHash: Buffer
+    readonly address: string
+    readonly heardAt: Date
+    readonly moments: readonly WaitingMoment[]
+  },
+): Promise<WaitingOutcome> {
+  const gear = push.moments.at(-1)?.findings.gear.map(({ name, kind }) => ({ name, kind })) ?? []
+  const readings = push.moments.at(-1)?.findings.readings.length ?? 0
+  return db.transaction().execute(async (trx) => {
+    const known = await trx
+      .selectFrom('waitingSender')
+      .select(['id', 'isRefused'])
+      .where('tokenHash', '=', push.tokenHash)
+      .forUpdate()
+      .executeTakeFirst()
+    if (known?.isRefused === true) return 'refused'
+    if (known === undefined) {
+      const { count } = await trx
+        .selectFrom('waitingSender')
+        .select((eb) => eb.fn.countAll<string>().as('count'))
+        .where('sourceId', 'is', null)
+        .executeTakeFirstOrThrow()
+      if (Number(count) >= MOST_SENDERS) return 'tooMany'
+    }
+    const { id, pushes } = await trx
+      .insertInto('waitingSender')
+      .values({
+        tokenHash: push.tokenHash,
+        address: push.address,
+        firstAt: push.heardAt,
+        lastAt: push.heardAt,
+        pushes: 1,
+        gear: JSON.stringify(gear),
+        readings,
+      })
+      .onConflict((conflict) =>
+        conflict.column('tokenHash').doUpdateSet((eb) => ({
+          address: eb.ref('excluded.address'),
+          lastAt: eb.ref('excluded.lastAt'),
+          pushes: eb('waitingSender.pushes', '+', 1),
+          gear: eb.ref('excluded.gear'),
+          readings: eb.ref('excluded.readings'),
+        })),
+      )
+      .returning(['id', 'pushes'])
+      .executeTakeFirstOrThrow()
+    await trx
+      .insertInto('waitingPush')
+      .values({ senderId: id, heardAt: push.heardAt, moments: JSON.stringify(push.moments) })
+      .execute()
+    if (pushes > MOST_PUSHES)
+      await sql`
+        delete from waiting_push where sender_id = ${id} and id < (
+          select id from waiting_push where sender_id = ${id} order by id desc offset ${MOST_PUSHES - 1} limit 1
+        )`.execute(trx)
+    if (known === undefined) await announce(trx, { topic: SOURCES, sourceId: 0 })
+    return 'kept'
+  })
+}
+
+/** Senders that wait for somebody's word, the oldest first. */
+export const listWaiting = (db: Db): Promise<WaitingSender[]> =>
+  db
+    .selectFrom('waitingSender')
+    .select(['id', 'address', 'firstAt', 'lastAt', 'pushes', 'gear', 'readings'])
+    .where('sourceId', 'is', null)
+    .where('isRefused', '=', false)
+    .orderBy('firstAt')
+    .execute()
+
+/**
+ * Makes a source of a waiting sender. What it pushes goes there from now on, and a collector brings in what it has pushed
+ * before.
+ * @returns the id of the source, or `null` when it does not wait any more
+ */
+export async function claimSender(
+  db: Db,
+  claim: { readonly id: number; readonly name: string; readonly intervalSeconds: number },
+): Promise<number | null> {
+  return db.transaction().execute(async (trx) => {
+    const sender = await trx
+      .selectFrom('waitingSender')
+      .select(['tokenHash', 'address'])
+      .where('id', '=', claim.id)
+      .where('sourceId', 'is', null)
+      .forUpdate()
+      .executeTakeFirst()
+    if (sender === undefined) return null
+    const sourceId = await insertSource(trx, {
+      name: claim.name,
+      protocol: 'otlp',
+      address: `pushes from ${sender.address}`,
+      settings: {},
+      intervalSeconds: claim.intervalSeconds,
+      credentialId: null,
+      token: null,
+      tokenHash: sender.tokenHash,
+    })
+    await trx.updateTable('waitingSender').set({ sourceId }).where('id', '=', claim.id).execute()
+    return sourceId
+  })
+}
+
+/** Turns a sender away for good; what it pushed is dropped. */
+export async function refuseSender(db: Db, id: number): Promise<void> {
+  await db.transaction().execute(async (trx) => {
+    await trx.updateTable('waitingSender').set({ isRefused: true }).where('id', '=', id).execute()
+    await trx.deleteFrom('waitingPush').where('senderId', '=', id).execute()
+  })
+  await announce(db, { topic: SOURCES, sourceId: 0 })
+}
+
+/**
+ * Brings in the oldest push of a sender that was claimed: it is gone only when `deliver` has made it safe, and one that
+ * another collector is bringing in is passed over.
+ * @returns false when there is none
+ */
+export async function deliverClaimed(
+  db: Db,
+  deliver: (sourceId: number, heardAt: Date, moments: readonly WaitingMoment[]) => Promise<void>,
+): Promise<boolean> {
+  return db.transaction().execute(async (trx) => {
+    const { rows } = await sql<{ id: string; sourceId: number; heardAt: Date; moments: WaitingMoment[] }>`
+      select p.id, s.source_id as "sourceId", p.heard_at as "heardAt", p.moments
+      from waiting_push p join waiting_sender s on s.id = p.sender_id
+      where s.source_id is not null order by p.id limit 1 for update of p skip locked`.execute(trx)
+    const push = rows[0]
+    if (push === undefined) return false
+    await deliver(push.sourceId, push.heardAt, push.moments)
+    await trx.deleteFrom('waitingPush').where('id', '=', push.id).execute()
+    return true
+  })
+}

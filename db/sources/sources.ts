@@ -1,0 +1,275 @@
+import { sql } from 'kysely'
+import { type Failure, rowsBack, type Slower, type SourceClock } from '#core/sources'
+import type { Db } from '../platform/connect.ts'
+import { announce } from '../platform/live.ts'
+import type { CredentialKind, NewItems, SourceProtocol } from '../platform/schema.ts'
+import { type SecretKey, seal, tokenHash, unseal } from './secrets.ts'
+
+export type { CredentialKind, SourceProtocol } from '../platform/schema.ts'
+
+export interface SourceRow {
+  readonly id: number
+  readonly name: string
+  readonly protocol: SourceProtocol
+  readonly address: string
+  readonly settings: Record<string, unknown>
+  readonly intervalSeconds: number
+  readonly createdAt: Date
+  readonly lastAttemptAt: Date | null
+  readonly lastHeardAt: Date | null
+  readonly lastDurationMs: number | null
+  readonly failure: Failure | null
+  readonly failedAt: Date | null
+  readonly failures: number
+}
+
+const sourceColumns = (db: Db) =>
+  db
+    .selectFrom('source')
+    .leftJoin('credential', 'credential.id', 'source.credentialId')
+    .select([
+      'source.id',
+      'source.name',
+      'source.protocol',
+      'source.address',
+      'source.settings',
+      'source.intervalSeconds',
+      'source.newItems',
+      'source.slower',
+      'source.credentialId',
+      'source.mappingId',
+      'source.createdAt',
+      'source.lastAttemptAt',
+      'source.lastHeardAt',
+      'source.lastDurationMs',
+      'source.failure',
+      'source.failedAt',
+      'source.failures',
+      'credential.name as credentialName',
+    ])
+
+export type ListedSource = SourceRow & {
+  readonly slower: Slower
+  readonly newItems: NewItems
+  readonly credentialId: number | null
+  readonly credentialName: string | null
+  readonly mappingId: number | null
+}
+
+/** All sources, without anything secret. */
+export const listSources = (db: Db): Promise<ListedSource[]> =>
+  sourceColumns(db).orderBy('source.name').execute()
+
+export const findSource = (db: Db, id: number): Promise<ListedSource | undefined> =>
+  sourceColumns(db).where('source.id', '=', id).executeTakeFirst()
+
+/** Changes what people may change of a source; the collector takes it up at once. */
+export async function updateSource(
+  db: Db,
+  id: number,
+  change: {
+    readonly name: string
+    readonly intervalSeconds: number
+    readonly newItems: NewItems
+    readonly slower: Slower
+  },
+): Promise<void> {
+  const { slower, ...rest } = change
+  const latestRows = rowsBack(change.intervalSeconds, slower)
+  await db
+    .updateTable('source')
+    .set({
+      ...rest,
+      slower: JSON.stringify(slower),
+      latestRows: sql<number>`greatest(${latestRows}::int, case when protocol = 'otlp' then latest_rows else 1 end)`,
+    })
+    .where('id', '=', id)
+    .execute()
+  await announce(db, { topic: 'sources', sourceId: id })
+}
+
+export const clockOf = (
+  source: Pick<SourceRow, 'intervalSeconds' | 'createdAt' | 'lastHeardAt'>,
+): SourceClock => ({
+  intervalMs: source.intervalSeconds * 1000,
+  createdAtMs: source.createdAt.getTime(),
+  lastHeardAtMs: source.lastHeardAt?.getTime() ?? null,
+})
+
+/** A source with its credential opened: for the collector only. */
+export interface OpenSource extends SourceRow {
+  readonly slower: Slower
+  readonly secret: Record<string, string>
+  readonly tokenHash: Buffer | null
+}
+
+export async function openSources(db: Db, key: SecretKey): Promise<OpenSource[]> {
+  const rows = await db
+    .selectFrom('source')
+    .leftJoin('credential', 'credential.id', 'source.credentialId')
+    .leftJoin('mapping', 'mapping.id', 'source.mappingId')
+    .selectAll('source')
+    .select(['credential.sealed', 'mapping.body as map'])
+    .execute()
+  return rows.map(({ sealed, map, ...row }) => ({
+    ...row,
+    settings: map === null ? row.settings : { ...row.settings, map },
+    secret: sealed === null ? {} : unseal(key, sealed),
+  }))
+}
+
+export interface NewSource {
+  readonly name: string
+  readonly protocol: SourceProtocol
+  readonly address: string
+  readonly settings: Record<string, unknown>
+  readonly intervalSeconds: number
+  readonly newItems?: NewItems
+  readonly credentialId: number | null
+  readonly mappingId?: number | null
+  readonly token: string | null
+  /** Instead of the token, where only its hash is known. */
+  readonly tokenHash?: Buffer
+}
+
+export async function insertSource(
+  db: Db,
+  { token, tokenHash: hash, settings, ...rest }: NewSource,
+): Promise<number> {
+  const { id } = await db
+    .insertInto('source')
+    .values({
+      ...rest,
+      settings: JSON.stringify(settings),
+      tokenHash: hash ?? (token === null ? null : tokenHash(token)),
+    })
+    .returning('id')
+    .executeTakeFirstOrThrow()
+  await announce(db, { topic: 'sources', sourceId: id })
+  return id
+}
+
+/** A sender brings now these series, now those: what is newest of each may stand some rows back. */
+export async function lookFurtherBack(db: Db, sourceId: number): Promise<void> {
+  await db
+    .updateTable('source')
+    .set({ latestRows: SPLIT_ROWS })
+    .where('id', '=', sourceId)
+    .where('latestRows', '<', SPLIT_ROWS)
+    .execute()
+}
+const SPLIT_ROWS = 16
+
+export async function deleteSource(db: Db, id: number): Promise<void> {
+  await db.deleteFrom('source').where('id', '=', id).execute()
+  await announce(db, { topic: 'sources', sourceId: id })
+}
+
+export async function insertCredential(
+  db: Db,
+  key: SecretKey,
+  credential: { name: string; kind: CredentialKind; secret: Record<string, string> },
+): Promise<number> {
+  const { id } = await db
+    .insertInto('credential')
+    .values({ name: credential.name, kind: credential.kind, sealed: seal(key, credential.secret) })
+    .returning('id')
+    .executeTakeFirstOrThrow()
+  return id
+}
+
+export function listCredentials(db: Db): Promise<{ id: number; name: string; kind: CredentialKind }[]> {
+  return db.selectFrom('credential').select(['id', 'name', 'kind']).orderBy('name').execute()
+}
+
+/** Credentials with who uses them; nothing secret. */
+export async function credentialUses(
+  db: Db,
+): Promise<{ id: number; name: string; kind: CredentialKind; sources: { id: number; name: string }[] }[]> {
+  const sources = await db
+    .selectFrom('source')
+    .select(['id', 'name', 'credentialId'])
+    .where('credentialId', 'is not', null)
+    .orderBy('name')
+    .execute()
+  return (await listCredentials(db)).map((credential) => ({
+    ...credential,
+    sources: sources
+      .filter((source) => source.credentialId === credential.id)
+      .map(({ id, name }) => ({ id, name })),
+  }))
+}
+
+/** Gives a credential another name, or another secret (`null` leaves it); all its sources go by it from now on. */
+export async function updateCredential(
+  db: Db,
+  key: SecretKey,
+  change: { id: number; name: string; secret: Record<string, string> | null },
+): Promise<void> {
+  await db
+    .updateTable('credential')
+    .set({
+      name: change.name,
+      ...(change.secret === null ? {} : { sealed: seal(key, change.secret) }),
+    })
+    .where('id', '=', change.id)
+    .execute()
+  // Any source will do: the collector reads all of them again.
+  await announce(db, { topic: 'sources', sourceId: 0 })
+}
+
+/** @returns false when some source uses it */
+export async function deleteCredential(db: Db, id: number): Promise<boolean> {
+  const { rows } = await sql<{ id: number }>`
+    delete from credential where id = ${id} and not exists (select 1 from source where credential_id = ${id})
+    returning id`.execute(db)
+  return rows.length > 0
+}
+
+export interface Heard {
+  readonly sourceId: number
+  readonly at: Date
+  readonly durationMs: number | null
+}
+
+/** Sources were heard; what failed before is wiped. Of several times for one source the newest counts. */
+export async function recordHeard(db: Db, heard: readonly Heard[]): Promise<void> {
+  await sql`
+    update source set last_heard_at = at, last_attempt_at = at, last_duration_ms = duration,
+      failure = null, failed_at = null, failures = 0
+    from (
+      select distinct on (id) * from unnest(
+        ${heard.map((each) => each.sourceId)}::int[],
+        ${heard.map((each) => each.at)}::timestamptz[],
+        ${heard.map((each) => each.durationMs)}::int[]
+      ) as heard (id, at, duration) order by id, at desc
+    ) newest
+    where source.id = newest.id and (last_heard_at is null or last_heard_at <= at)`.execute(db)
+}
+
+export async function recordFailure(db: Db, sourceId: number, at: Date, failure: Failure): Promise<void> {
+  await db
+    .updateTable('source')
+    .set((eb) => ({
+      lastAttemptAt: at,
+      failure: JSON.stringify(failure),
+      failedAt: at,
+      failures: eb('failures', '+', 1),
+    }))
+    .where('id', '=', sourceId)
+    .execute()
+  await announce(db, { topic: 'sources', sourceId })
+}
+
+/** Asks the collector to read a source now. @returns false when there is no such source. */
+export async function requestCheck(db: Db, sourceId: number, at: Date): Promise<boolean> {
+  const row = await db
+    .updateTable('source')
+    .set({ checkRequestedAt: at })
+    .where('id', '=', sourceId)
+    .returning('id')
+    .executeTakeFirst()
+  if (row === undefined) return false
+  await announce(db, { topic: 'check', sourceId })
+  return true
+}

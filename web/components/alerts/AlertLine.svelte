@@ -1,0 +1,85 @@
+<script lang="ts">
+  import { formatElapsed, formatMoment } from '#core/units'
+  import type { AlertRow } from '$lib/server/alerts/alertRows'
+  import Glyph from '../ui/Glyph.svelte'
+  import TinyCurve from '../readings/TinyCurve.svelte'
+
+  let {
+    row,
+    nowMs,
+    timeZone,
+    window,
+    take = null,
+  }: {
+    row: AlertRow
+    nowMs: number
+    timeZone: string
+    window: { readonly fromMs: number; readonly toMs: number }
+    /** Takes the alert; `null` when this account may not. */
+    take?: ((id: number) => void) | null
+  } = $props()
+  let isUnfolded = $state(false)
+</script>
+
+<li
+  class="border-rule-2 grid grid-cols-[22px_minmax(0,1fr)_158px_96px] items-center gap-2.5 border-t py-2.5"
+  data-row
+  data-testid="alert-row"
+>
+  <Glyph state={row.state} />
+  <div>
+    <p>
+      <a href={row.href} class="font-[640] hover:underline">{row.title}</a>
+      {#if row.flaps > 0}<span class="text-warn ml-1">flaps, {row.flaps} times</span>{/if}
+      {#if row.place !== null}<span class="place ml-1">{row.place}</span>{/if}
+    </p>
+    <p class="sub">
+      {row.reason}
+      {#if row.consequence !== ''}<span class="text-ink">{row.consequence}</span>{/if}
+      <span class="text-ink-3">Told: {row.told}.</span>
+      {#if row.folded.length > 0}
+        <span class="text-ink-3" title={row.folded.map((each) => each.title).join('; ')}>
+          Also: {row.folded.map((each) => each.reason.replace(/\.$/, '').toLowerCase()).join('; ')}.
+        </span>
+      {/if}
+    </p>
+    {#if row.followOns.length > 0}
+      <button
+        class="link sub mt-0.5"
+        data-fold
+        aria-expanded={isUnfolded}
+        onclick={() => (isUnfolded = !isUnfolded)}
+        >{isUnfolded ? 'Fold' : 'Unfold'} what follows, {row.followOns.length}</button
+      >
+      {#if isUnfolded}
+        <ul class="border-rule mt-1 border-l-2 pl-2.5" data-testid="follow-ons">
+          {#each row.followOns as { id, title, path } (id)}
+            <li class="py-0.5">
+              <a class="hover:underline" href="/alerts/{id}">{title}</a>
+              <span class="sub">{path}</span>
+            </li>
+          {/each}
+        </ul>
+      {/if}
+    {/if}
+  </div>
+  <div>
+    {#if row.curve !== null}
+      <TinyCurve curve={row.curve} fromMs={window.fromMs} toMs={window.toMs} label="How it came to this" />
+    {/if}
+  </div>
+  <div class="text-right">
+    <p class="font-mono text-[11px]">
+      <a class="hover:underline" href="/alerts/{row.id}">{formatMoment(row.sinceMs, nowMs, timeZone)}</a>
+    </p>
+    <p class="sub">{formatElapsed(nowMs - row.sinceMs)}</p>
+    {#if row.takenBy !== null}
+      <p class="sub" data-testid="taken-by">{row.takenBy} has it</p>
+    {:else if take !== null}
+      <p class="mt-0.5 flex items-center justify-end gap-1.5">
+        <a class="sub hover:underline" data-quiet href="/alerts/{row.id}#quiet">Quiet</a>
+        <button class="btn" data-take onclick={() => take(row.id)}>Take</button>
+      </p>
+    {/if}
+  </div>
+</li>

@@ -1,0 +1,343 @@
+<script lang="ts">
+  import { untrack } from 'svelte'
+  import { type CallOut, type MeansKind, MEANS_WORDS, type Step, USUAL_MOST_A_MINUTE } from '#core/callouts'
+  import { GEAR_KINDS } from '#core/catalogue'
+  import { writeSpan } from '#core/units'
+  import { enhance } from '$lib/client/forms'
+
+  interface Option {
+    readonly id: number
+    readonly name: string
+  }
+  let {
+    callOut,
+    kept,
+    means,
+    teams,
+    commands,
+    gear,
+    places,
+    message,
+    dry,
+  }: {
+    callOut: CallOut | null
+    kept: { readonly id: number; readonly isOn: boolean; readonly name: string } | null
+    means: readonly (Option & { readonly kind: MeansKind })[]
+    teams: readonly (Option & { readonly members: number; readonly hasDuty: boolean })[]
+    commands: readonly { readonly collector: string; readonly name: string; readonly words: string }[]
+    gear: readonly Option[]
+    places: Readonly<Record<string, readonly Option[] | readonly string[]>>
+    message: string | null
+    dry: { readonly isOver: boolean; readonly answer: string | null; readonly isFailed: boolean } | null
+  } = $props()
+
+  interface Row {
+    key: number
+    after: string
+    does: string
+    to: string
+    command: string
+    gear: string
+    evenIfTaken: boolean
+  }
+  let made = 0
+  const rowOf = ({ after, deed, evenIfTaken }: Step): Row => ({
+    key: (made += 1),
+    after:
+      after.kind === 'intervals'
+        ? `${after.count} intervals`
+        : after.ms === 0
+          ? 'at once'
+          : writeSpan(after.ms),
+    does: deed.do === 'tell' ? `means ${deed.meansId}` : deed.do,
+    to: deed.do === 'tell' && deed.to !== null ? `${deed.to.kind} ${deed.to.teamId}` : '',
+    command: deed.do === 'command' ? deed.name : '',
+    gear: deed.do === 'stop' && deed.gearId !== null ? String(deed.gearId) : '',
+    evenIfTaken,
+  })
+  const first = (): Row => ({
+    key: (made += 1),
+    after: 'at once',
+    does: means[0] === undefined ? '' : `means ${means[0].id}`,
+    to: teams[0] === undefined ? '' : `team ${teams[0].id}`,
+    command: '',
+    gear: '',
+    evenIfTaken: false,
+  })
+  const given = untrack(() => callOut)
+  let steps = $state(untrack(() => given?.steps.map(rowOf) ?? [first()]))
+  let whereKind = $state(given?.scope.where.kind ?? 'everywhere')
+  const where = given?.scope.where
+  let whereValue = $state(
+    where === undefined || where.kind === 'everywhere'
+      ? ''
+      : where.kind === 'tag'
+        ? where.tag
+        : where.kind === 'cluster'
+          ? where.name
+          : String(where.id),
+  )
+  let always = $state(given?.hours == null ? 'always' : 'own')
+  const clock = (minute: number): string =>
+    `${String(Math.floor(minute / 60)).padStart(2, '0')}:${String(minute % 60).padStart(2, '0')}`
+  const hours = given?.hours ?? { days: [0, 1, 2, 3, 4], fromMinute: 420, toMinute: 1020 }
+  const DAYS = ['Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat', 'Sun']
+
+  const kindOfRow = (row: Row): MeansKind | null =>
+    means.find(({ id }) => `means ${id}` === row.does)?.kind ?? null
+  const reachesPeople = (row: Row): boolean => ['mail', 'text'].includes(kindOfRow(row) ?? '')
+  const options = $derived(
+    (places[whereKind] ?? []).map((each) =>
+      typeof each === 'string' ? { value: each, name: each } : { value: String(each.id), name: each.name },
+    ),
+  )
+
+  /** What it will do, in words, before it is saved. */
+  function words(row: Row): string {
+    if (row.does === 'command') {
+      const command = commands.find(({ name }) => name === row.command)
+      return command === undefined
+        ? ''
+        : `Runs ${command.words} on ${command.collector}, without a shell, with the alert on its standard input.`
+    }
+    if (row.does === 'stop') {
+      const name = gear.find(({ id }) => String(id) === row.gear)?.name ?? 'the gear that the alert is about'
+      return `Asks ${name} through its controller to stop in order. What runs on it ends.`
+    }
+    const kind = kindOfRow(row)
+    if (kind === 'screen') return 'Shows a line on every open page until somebody takes the alert.'
+    if (kind === 'hook') return 'Posts a signed JSON document.'
+    const [who, id] = row.to.split(' ')
+    const team = teams.find((each) => String(each.id) === id)
+    if (kind === null || team === undefined) return ''
+    return who === 'team'
+      ? `Reaches all ${team.members} of the ${team.name}.`
+      : team.hasDuty
+        ? `Reaches whoever of the ${team.name} is on duty then.`
+        : `The ${team.name} has no duty calendar: all ${team.members} are reached.`
+  }
+  /** What can be gone through without being done. */
+  const dryable = $derived(
+    steps.flatMap((step, index) =>
+      step.does === 'stop' && step.gear !== ''
+        ? [{ index, value: `gear ${step.gear}` }]
+        : step.does === 'command' && step.command !== ''
+          ? [{ index, value: `command ${step.command}` }]
+          : [],
+    ),
+  )
+</script>
+
+{#if message !== null}<p class="text-crit" role="alert">{message}</p>{/if}
+<form
+  method="POST"
+  action="?/save"
+  use:enhance={() =>
+    ({ update }) =>
+      update({ reset: false })}
+  class="grid gap-4"
+>
+  <section class="sheet grid gap-3" aria-label="What it is for">
+    <h2 class="sheet-title">What it is for</h2>
+    <div class="flex flex-wrap items-end gap-2.5">
+      <label class="sub grid gap-0.5"
+        >Name <input
+          class="field w-72"
+          name="name"
+          required
+          maxlength="80"
+          value={given?.name ?? ''}
+        /></label
+      >
+      <label class="sub grid gap-0.5"
+        >of <select class="field" name="severity" value={given?.severity ?? 'warning'}>
+          <option value="warning">everything from a warning on</option>
+          <option value="critical">what is critical only</option>
+        </select></label
+      >
+      <label class="sub grid gap-0.5"
+        >on <select class="field w-44" name="gearKind" value={given?.scope.gearKind ?? ''}>
+          <option value="">every kind of gear</option>
+          {#each Object.entries(GEAR_KINDS) as [key, each] (key)}<option value={key}>{each.label}</option
+            >{/each}
+        </select></label
+      >
+      <label class="sub grid gap-0.5"
+        >where <select class="field" name="whereKind" bind:value={whereKind}>
+          <option value="everywhere">everywhere</option>
+          <option value="tag">with a tag</option>
+          <option value="room">in a room</option>
+          <option value="rack">in a rack</option>
+          <option value="cluster">in a cluster</option>
+          <option value="group">in a group</option>
+          <option value="gear">one gear</option>
+        </select></label
+      >
+      {#if whereKind !== 'everywhere'}
+        <label class="sub grid gap-0.5"
+          >which <select class="field" name="whereValue" bind:value={whereValue}>
+            <option value="">choose</option>
+            {#each options as option (option.value)}<option value={option.value}>{option.name}</option>{/each}
+          </select></label
+        >
+      {/if}
+    </div>
+    <div class="flex flex-wrap items-end gap-2.5">
+      <label class="sub grid gap-0.5"
+        >hours <select class="field" name="always" bind:value={always}>
+          <option value="always">at any hour</option>
+          <option value="own">at these hours</option>
+        </select></label
+      >
+      {#if always === 'own'}
+        <fieldset class="flex gap-2 pb-1.5">
+          <legend class="sr-only">Days</legend>
+          {#each DAYS as day, index (day)}
+            <label class="flex items-center gap-1"
+              ><input type="checkbox" name="day-{index}" checked={hours.days.includes(index)} />{day}</label
+            >
+          {/each}
+        </fieldset>
+        <label class="sub grid gap-0.5"
+          >from <input class="field w-20" name="hoursFrom" value={clock(hours.fromMinute)} /></label
+        >
+        <label class="sub grid gap-0.5"
+          >to <input class="field w-20" name="hoursTo" value={clock(hours.toMinute)} /></label
+        >
+        <label class="sub grid gap-0.5"
+          >outside of them <select class="field" name="outside" value={given?.outside ?? 'wait'}>
+            <option value="wait">it waits until they begin</option>
+            <option value="leave">this call-out says nothing</option>
+          </select></label
+        >
+      {/if}
+      <label class="sub grid gap-0.5"
+        >one message of a trouble within <input
+          class="field w-28"
+          name="holdOff"
+          value={given === null ? '15 min' : given.holdOffMs === 0 ? '0' : writeSpan(given.holdOffMs)}
+        /></label
+      >
+      <label class="sub grid gap-0.5"
+        >messages a minute, at most <input
+          class="field w-20"
+          name="mostAMinute"
+          inputmode="numeric"
+          value={given?.mostAMinute ?? USUAL_MOST_A_MINUTE}
+        /></label
+      >
+      <label class="flex items-center gap-1.5 pb-1.5"
+        ><input type="checkbox" name="tellsCleared" checked={given?.tellsCleared ?? true} /> tell when it is over,
+        too</label
+      >
+    </div>
+    <p class="sub">
+      However often a trouble comes back within that time, it is told once, unless it gets worse; that it is
+      over is told at the end of it. When more mails or texts of a step would go out in a minute than that,
+      they go in one.
+    </p>
+  </section>
+
+  <section class="sheet grid gap-1" aria-label="Steps">
+    <h2 class="sheet-title">
+      Steps <span>what waits for its turn is left out once somebody has taken the alert</span>
+    </h2>
+    {#each steps as step, index (step.key)}
+      <div class="border-rule-2 grid gap-1 border-t py-2 first-of-type:border-t-0" data-testid="step">
+        <div class="flex flex-wrap items-end gap-2.5">
+          <label class="sub grid gap-0.5"
+            >{index === 0 ? 'when' : 'still there after'}
+            <input class="field w-28" name="after-{index}" bind:value={step.after} /></label
+          >
+          <label class="sub grid gap-0.5"
+            >then <select class="field w-60" name="does-{index}" bind:value={step.does}>
+              <option value="">choose</option>
+              {#each means as each (each.id)}<option value="means {each.id}"
+                  >{each.name}{each.name.toLowerCase() === MEANS_WORDS[each.kind]
+                    ? ''
+                    : ` (${MEANS_WORDS[each.kind]})`}</option
+                >{/each}
+              <option value="command">run an allowed command</option>
+              <option value="stop">ask a gear to stop</option>
+            </select></label
+          >
+          {#if reachesPeople(step)}
+            <input type="hidden" name="reaches-{index}" value="people" />
+            <label class="sub grid gap-0.5"
+              >to <select class="field w-64" name="to-{index}" bind:value={step.to}>
+                <option value="">choose</option>
+                {#each teams as team (team.id)}
+                  <option value="team {team.id}">all of the {team.name}</option>
+                  <option value="duty {team.id}">who of the {team.name} is on duty</option>
+                {/each}
+              </select></label
+            >
+          {:else if step.does === 'command'}
+            <label class="sub grid gap-0.5"
+              >which <select class="field w-64" name="command-{index}" bind:value={step.command}>
+                <option value="">choose</option>
+                {#each commands as command (command.collector + command.name)}<option value={command.name}
+                    >{command.name}</option
+                  >{/each}
+              </select></label
+            >
+          {:else if step.does === 'stop'}
+            <label class="sub grid gap-0.5"
+              >which <select class="field w-64" name="gear-{index}" bind:value={step.gear}>
+                <option value="">the gear that it is about</option>
+                {#each gear as each (each.id)}<option value={String(each.id)}>{each.name}</option>{/each}
+              </select></label
+            >
+          {/if}
+          <label class="flex items-center gap-1.5 pb-1.5"
+            ><input type="checkbox" name="evenIfTaken-{index}" bind:checked={step.evenIfTaken} /> even if taken</label
+          >
+          {#if steps.length > 1}
+            <button
+              type="button"
+              class="btn"
+              aria-label="Leave out step {index + 1}"
+              onclick={() => {
+                steps = steps.filter(({ key }) => key !== step.key)
+              }}>Leave out</button
+            >
+          {/if}
+        </div>
+        <p class="sub" data-testid="step-words">{words(step)}</p>
+      </div>
+    {/each}
+    <div>
+      <button
+        type="button"
+        class="btn"
+        onclick={() => {
+          steps = [...steps, { ...first(), after: '10 min' }]
+        }}>Add a step</button
+      >
+    </div>
+    {#if commands.length === 0 && steps.some(({ does }) => does === 'command')}
+      <p class="sub">
+        No command is allowed. Who administers the machine of a collector allows one there, in commands.json
+        beside its data; docs/callouts.md says how.
+      </p>
+    {/if}
+  </section>
+
+  <div class="flex gap-2.5">
+    <button class="btn btn-strong">{kept === null ? 'Make the call-out' : 'Keep the changes'}</button>
+    {#each dryable as { index, value } (index)}
+      <button class="btn" formaction="?/dry" name="dry" {value}>Dry run of step {index + 1}</button>
+    {/each}
+    {#if kept !== null}
+      <button class="btn" formaction="?/switch" name="isOn" value={kept.isOn ? 'no' : 'yes'}
+        >{kept.isOn ? 'Switch it off' : 'Switch it on'}</button
+      >
+      <button class="btn" formaction="?/remove">Delete it</button>
+    {/if}
+  </div>
+  {#if dry !== null}
+    <p role="status" data-testid="dry-outcome" class={dry.isFailed ? 'text-crit' : ''}>
+      Dry run: {dry.isOver ? dry.answer : 'under way …'}
+    </p>
+  {/if}
+</form>

@@ -1,0 +1,37 @@
+<script lang="ts">
+  import type { ComponentProps } from 'svelte'
+  import AlertTabs from '../alerts/AlertTabs.svelte'
+  import CallOutEditor from './CallOutEditor.svelte'
+
+  type Editor = ComponentProps<typeof CallOutEditor>
+  /** The screen of one call-out, or of a new one. */
+  let {
+    form,
+    places,
+    message,
+    dry,
+    site,
+  }: {
+    form: Omit<Editor, 'places' | 'message' | 'dry'>
+    places: Editor['places']
+    message: string | null
+    dry: Editor['dry']
+    site: string
+  } = $props()
+  const title = $derived(form.kept === null ? 'A new call-out' : form.kept.name)
+</script>
+
+<svelte:head><title>{title} · {site}</title></svelte:head>
+
+<h1>
+  {title}{form.kept === null ? ': who is told, by which means, in which steps.' : '.'}
+  {#if form.kept?.isOn === false}<span class="text-ink-2 font-[450]">It is switched off.</span>{/if}
+</h1>
+<AlertTabs />
+{#if form.means.length === 0 || form.teams.length === 0}
+  <p>
+    First <a class="link" href="/alerts/callouts/means">set up a means</a> and
+    <a class="link" href="/alerts/callouts/teams">a team</a>: a call-out joins the two.
+  </p>
+{/if}
+<CallOutEditor {...form} {places} {message} {dry} />

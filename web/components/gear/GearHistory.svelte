@@ -1,0 +1,90 @@
+<script lang="ts">
+  import { changeSentence } from '#core/gear'
+  import { formatMoment } from '#core/units'
+  import type { GearChangeRow } from '#db/gear'
+  import { enhance } from '$lib/client/forms'
+  import type { InventoryRow } from '$lib/server/gear/inventory'
+  import Fold from '../ui/Fold.svelte'
+
+  /** What is known of a gear for the books, and what has changed of it. */
+  let {
+    changes,
+    own,
+    mayChange,
+    message,
+    nowMs,
+    timeZone,
+  }: {
+    changes: readonly GearChangeRow[]
+    own: InventoryRow | null
+    mayChange: boolean
+    message: string | null | undefined
+    nowMs: number
+    timeZone: string
+  } = $props()
+  const facts = $derived(
+    own === null
+      ? []
+      : [
+          ['Model', own.model],
+          ['Serial', own.serial],
+          ['Firmware', own.firmware],
+          ['Warranty ends', own.warrantyEnds ?? ''],
+          ['Feeds', own.feeds],
+          ['First seen', own.firstSeen],
+          ['Last seen', own.lastSeen],
+          ...own.own,
+        ].filter(([, value]) => value !== ''),
+  )
+</script>
+
+<Fold class="sheet" titleClass="font-[640]" opens={message != null}>
+  {#snippet title()}For the books <span class="sub"
+      >{changes.length === 0
+        ? 'nothing of it has changed since it was first seen'
+        : `${changes.length} change${changes.length === 1 ? '' : 's'}, the last: ${changeSentence(changes[0]!)}`}</span
+    >{/snippet}
+  <div class="mt-2 grid grid-cols-[300px_minmax(0,1fr)] gap-6">
+    <div>
+      <dl class="grid grid-cols-[110px_minmax(0,1fr)] content-start gap-x-3 gap-y-1">
+        {#each facts as [label, value] (label)}<dt class="sub">{label}</dt>
+          <dd>{value}</dd>{/each}
+      </dl>
+      {#if mayChange && own !== null}
+        <form
+          method="POST"
+          action="?/book"
+          use:enhance={() =>
+            ({ update }) =>
+              update({ reset: false })}
+          class="border-rule-2 mt-3 grid gap-2 border-t pt-2"
+        >
+          {#if message != null}<p class="text-crit" role="alert">{message}</p>{/if}
+          <label class="grid grid-cols-[110px_minmax(0,1fr)] items-center gap-3"
+            >Warranty ends <input
+              class="field"
+              type="date"
+              name="warrantyEnds"
+              defaultValue={own.warrantyEnds ?? ''}
+            /></label
+          >
+          {#each own.own as [name, value] (name)}
+            <label class="grid grid-cols-[110px_minmax(0,1fr)] items-center gap-3"
+              >{name} <input class="field" name="own.{name}" maxlength="200" defaultValue={value} /></label
+            >
+          {/each}
+          <button class="btn justify-self-start">Write it down</button>
+        </form>
+      {/if}
+    </div>
+    <ul data-testid="changes">
+      {#each changes as change (change.id)}
+        <li class="border-rule-2 grid grid-cols-[120px_minmax(0,1fr)_auto] gap-3 border-t py-1">
+          <span class="sub">{formatMoment(change.atMs, nowMs, timeZone)}</span>
+          <span>{changeSentence(change)}</span>
+          <span class="sub">{change.who ?? 'by itself'}</span>
+        </li>
+      {/each}
+    </ul>
+  </div>
+</Fold>

@@ -1,0 +1,232 @@
+import type { TimeWindow } from '#core/readings'
+import { placeLabel } from '#core/site'
+import { formatElapsed } from '#core/units'
+import {
+  ALERT_STATES,
+  type AlertFilter,
+  type AlertState,
+  alertsAround,
+  alertsByIds,
+  countAlerts,
+  earlierOf,
+  eventsOf,
+  findAlert,
+  followOnsOf,
+  listAlerts,
+  type ListedAlert,
+  messagesOf,
+  repeatsOf,
+  listQuiets,
+} from '#db/alerts'
+import type { Db } from '#db/platform'
+import { listRules } from '#db/rules'
+import { textsOf } from '#db/logs'
+import { SYSLOG_SEVERITIES } from '#protocols/syslog'
+import { loadCharts } from '../gear/gearPage.ts'
+
+const A_PAGE = 100
+const AROUND_MS = 10 * 60_000
+
+export interface AlertItem {
+  readonly id: number
+  readonly title: string
+  readonly reason: string
+  readonly severity: 'critical' | 'warning'
+  readonly glyph: 'critical' | 'warning' | 'noData' | 'quiet' | 'well'
+  readonly place: string | null
+  readonly gearId: number | null
+  readonly openedAtMs: number
+  readonly clearedAtMs: number | null
+  readonly lastedMs: number
+  readonly takenBy: string | null
+  readonly isQuiet: boolean
+  readonly flaps: number
+  readonly consequence: string
+  readonly causeId: number | null
+  readonly causePath: string | null
+  readonly ruleKey: string
+}
+
+export function itemOf(alert: ListedAlert, nowMs: number): AlertItem {
+  const position =
+    alert.unit === null || alert.heightUnits === null
+      ? null
+      : { unit: alert.unit, heightUnits: alert.heightUnits }
+  const clearedAtMs = alert.clearedAt?.getTime() ?? null
+  return {
+    id: alert.id,
+    title: alert.title,
+    reason: alert.reason,
+    severity: alert.severity,
+    glyph:
+      clearedAtMs !== null
+        ? 'well'
+        : alert.quietId !== null
+          ? 'quiet'
+          : alert.sourceId !== null
+            ? 'noData'
+            : alert.severity,
+    place: placeLabel({ room: null, rack: alert.rackName, position, onName: alert.onName }),
+    gearId: alert.gearId,
+    openedAtMs: alert.openedAt.getTime(),
+    clearedAtMs,
+    lastedMs: (clearedAtMs ?? nowMs) - alert.openedAt.getTime(),
+    takenBy: alert.takenBy,
+    isQuiet: alert.quietId !== null,
+    flaps: alert.flaps,
+    consequence: alert.consequence ?? '',
+    causeId: alert.causeId,
+    causePath: alert.causePath,
+    ruleKey: alert.ruleKey,
+  }
+}
+
+export function filterIn(params: URLSearchParams, window: TimeWindow): AlertFilter {
+  const state = params.get('state') ?? 'open'
+  const severity = params.get('severity')
+  const gearId = Number(params.get('gear') ?? '')
+  return {
+    state: ALERT_STATES.includes(state as AlertState) ? (state as AlertState) : 'open',
+    severity: severity === 'critical' || severity === 'warning' ? severity : null,
+    words: (params.get('q') ?? '').split(/\s+/).filter(Boolean).slice(0, 8),
+    ruleKey: params.get('rule'),
+    gearId: Number.isInteger(gearId) && gearId > 0 ? gearId : null,
+    ...window,
+  }
+}
+
+/** A page of alerts, each with what it explains and how often the same has been; and how many there are in all. */
+export async function loadAlerts(db: Db, params: URLSearchParams, window: TimeWindow, nowMs: number) {
+  const filter = filterIn(params, window)
+  const before = Number(params.get('before') ?? '')
+  const beforeId = Number.isInteger(before) && before > 0 ? before : null
+  const [alerts, counts, rules] = await Promise.all([
+    listAlerts(db, filter, beforeId, A_PAGE + 1),
+    countAlerts(db, window.fromMs),
+    listRules(db),
+  ])
+  const shown = alerts.slice(0, A_PAGE)
+  const ids = shown.map(({ id }) => id)
+  const [repeats, followOns] = await Promise.all([repeatsOf(db, ids, window.fromMs), followOnsOf(db, ids)])
+  // What stands under its cause on this page does not stand by itself again.
+  const onPage = new Set(ids)
+  const rows = shown
+    .filter(({ causeId }) => causeId === null || !onPage.has(causeId))
+    .map((alert) => ({
+      ...itemOf(alert, nowMs),
+      rule: rules.find(({ rule }) => rule.key === alert.ruleKey)?.rule.name ?? null,
+      times: repeats.get(alert.id)?.times ?? 1,
+      followOns: followOns
+        .filter(({ causeId }) => causeId === alert.id)
+        .map(({ id, title, causePath, clearedAt }) => ({
+          id,
+          title,
+          path: causePath ?? '',
+          isCleared: clearedAt !== null,
+        })),
+    }))
+  const ruleName = rules.find(({ rule }) => rule.key === filter.ruleKey)?.rule.name ?? filter.ruleKey
+  return {
+    rows,
+    counts,
+    filter: { ...filter, words: filter.words.join(' '), ruleName },
+    next: alerts.length > A_PAGE ? (shown.at(-1)?.id ?? null) : null,
+  }
+}
+
+/** One alert with all that is known around it. */
+export async function loadAlert(db: Db, id: number, nowMs: number) {
+  const alert = await findAlert(db, id)
+  if (alert === undefined) return null
+  const item = itemOf(alert, nowMs)
+  const endMs = item.clearedAtMs ?? nowMs
+  const room = Math.max(30 * 60_000, (endMs - item.openedAtMs) / 4)
+  const window: TimeWindow = {
+    key: 'own',
+    fromMs: Math.min(alert.sinceAt.getTime(), item.openedAtMs) - room,
+    toMs: Math.min(nowMs, endMs + room),
+  }
+  const [events, messages, around, earlier, followOns, causes, rules, quiets, charts, texts] =
+    await Promise.all([
+      eventsOf(db, id),
+      messagesOf(db, [id]),
+      alertsAround(db, id, AROUND_MS, 12),
+      earlierOf(db, id, 8),
+      followOnsOf(db, [id]),
+      alertsByIds(db, alert.causeId === null ? [] : [alert.causeId]),
+      listRules(db),
+      alert.quietId === null ? [] : listQuiets(db, nowMs, 0),
+      alert.seriesId === null || alert.gearId === null
+        ? []
+        : loadCharts(db, alert.gearId, [alert.seriesId], window, 900),
+      alert.gearId === null
+        ? []
+        : textsOf(
+            db,
+            alert.gearId,
+            { fromMs: item.openedAtMs - AROUND_MS, toMs: Math.min(nowMs, item.openedAtMs + AROUND_MS) },
+            30,
+          ),
+    ])
+  const kept = rules.find(({ rule }) => rule.key === alert.ruleKey) ?? null
+  const quiet = quiets.find((each) => each.id === alert.quietId) ?? null
+  return {
+    alert: {
+      ...item,
+      line: alert.line,
+      sinceMs: alert.sinceAt.getTime(),
+      clearedReason: alert.clearedReason,
+      seriesId: alert.seriesId,
+      partId: alert.partId,
+      partName: alert.partName,
+      gearName: alert.gearName,
+      rackName: alert.rackName,
+      sourceId: alert.sourceId,
+    },
+    rule:
+      kept === null
+        ? null
+        : { id: kept.id, name: kept.rule.name, why: kept.rule.why, isDefault: kept.isDefault },
+    cause: causes[0] === undefined ? null : { id: causes[0].id, title: causes[0].title },
+    quiet:
+      quiet === null
+        ? null
+        : {
+            id: quiet.id,
+            what: quiet.what,
+            reason: quiet.reason,
+            who: quiet.who,
+            untilMs: quiet.time?.toMs ?? null,
+          },
+    followOns: followOns.map(({ id: other, title, causePath, clearedAt }) => ({
+      id: other,
+      title,
+      path: causePath ?? '',
+      isCleared: clearedAt !== null,
+    })),
+    events: events.map(({ at, ...event }) => ({ ...event, atMs: at.getTime() })),
+    messages: messages.map(({ createdAt, sentAt, dueAt, ...message }) => ({
+      ...message,
+      createdAtMs: createdAt.getTime(),
+      sentAtMs: sentAt?.getTime() ?? null,
+      dueAtMs: dueAt.getTime(),
+    })),
+    around: around.map(({ openedAt, clearedAt, ...each }) => ({
+      ...each,
+      openedAtMs: openedAt.getTime(),
+      isCleared: clearedAt !== null,
+    })),
+    earlier: earlier.map(({ openedAt, clearedAt, ...each }) => ({
+      ...each,
+      openedAtMs: openedAt.getTime(),
+      lasted: clearedAt === null ? null : formatElapsed(clearedAt.getTime() - openedAt.getTime()),
+    })),
+    charts,
+    window,
+    texts: texts.map(({ heardAt, ...text }) => ({
+      ...text,
+      atMs: heardAt.getTime(),
+      word: SYSLOG_SEVERITIES[text.severity] ?? '',
+    })),
+  }
+}

@@ -1,0 +1,146 @@
+import { randomUUID } from 'node:crypto'
+import { fail } from '@sveltejs/kit'
+import { type Facts, plainOf, subjectOf } from '#core/callouts'
+import { MEANS_FORMS, saveMeans, insertMessage, type NewMessage } from '#db/callouts'
+import type { Db } from '#db/platform'
+import { announce, readSite, readWebAddress, writeWebAddress } from '#db/platform'
+import { seal, type SecretKey } from '#db/sources'
+import { firstProblem } from '../platform/forms.ts'
+import { installation } from '../platform/installation.ts'
+import { textFields } from '../rules/ruleActions.ts'
+
+const KINDS = ['mail', 'text', 'hook', 'screen'] as const
+
+/** Keeps a means out of its form. An empty secret keeps the one there is. */
+export async function keepMeans(request: Request, who: string, origin: string) {
+  const fields = textFields(await request.formData())
+  const { db, key } = installation()
+  const kind = KINDS.find((each) => each === fields['kind'])
+  const refused = (message: string) => fail(400, { about: fields['id'] ?? '', message, testId: null })
+  if (kind === undefined) return refused('Choose what kind of means it is.')
+  const name = (fields['name'] ?? '').trim()
+  if (name === '') return refused('Give the means a name.')
+  const parsed = MEANS_FORMS[kind].safeParse(fields)
+  if (!parsed.success) return refused(firstProblem(parsed.error))
+  const password = fields['password'] ?? ''
+  const id = Number(fields['id'] ?? '')
+  const kept = await saveMeans(
+    db,
+    Number.isInteger(id) && id > 0 ? id : null,
+    { name, kind, settings: parsed.data, sealedSecret: secretOf(password, fields, key) },
+    who,
+  )
+  if (kept === null) return refused(`There is a means called «${name}» already.`)
+  await writeWebAddress(db, `${origin}/`)
+  return { about: String(kept), message: null, testId: null }
+}
+
+function secretOf(
+  password: string,
+  fields: Readonly<Record<string, string>>,
+  key: SecretKey,
+): Buffer | null | undefined {
+  if (fields['noSecret'] === 'on') return null
+  return password === '' ? undefined : seal(key, { password })
+}
+
+/** Sends a test at once, by the way that everything goes, and says under which id to look for its answer. */
+export async function testMeans(db: Db, meansId: number, address: string, who: string) {
+  const means = await db
+    .selectFrom('means')
+    .select(['name', 'kind'])
+    .where('id', '=', meansId)
+    .executeTakeFirst()
+  if (means === undefined) return null
+  const told = address === '' ? means.name : address
+  return insertTrial(
+    db,
+    {
+      title: `${means.name} works`,
+      reason: `${who} asked for this test. Nothing is wrong; had something been, you would read here what and why.`,
+      gear: null,
+      told,
+      because: 'a test',
+    },
+    { deed: 'tell', meansId, target: address === '' ? {} : { address }, isDry: false },
+  )
+}
+
+/** Queues a message that is about no alert, by the way that everything goes. @returns its id */
+async function insertTrial(
+  db: Db,
+  words: Pick<Facts, 'title' | 'reason' | 'gear' | 'told' | 'because'>,
+  what: Pick<NewMessage, 'deed' | 'meansId' | 'target'> & { readonly isDry: boolean },
+): Promise<string> {
+  const [site, web] = await Promise.all([readSite(db), readWebAddress(db)])
+  const facts: Facts = {
+    ...words,
+    event: 'test',
+    site: site.name,
+    timeZone: site.timeZone,
+    place: null,
+    severity: 'warning',
+    atMs: Date.now(),
+    link: new URL('/alerts/callouts', web).href,
+    stillAfter: null,
+  }
+  const id = randomUUID()
+  await insertMessage(db, {
+    ...what,
+    id,
+    alertId: null,
+    callOutId: null,
+    step: 0,
+    team: facts.told,
+    event: 'test',
+    facts,
+    subject: subjectOf(facts),
+    body: plainOf(facts),
+    dueAt: new Date(),
+  })
+  await announce(db, { topic: 'callouts' })
+  return id
+}
+
+/** Goes all the way to what a step does besides telling, and does not do it. */
+export async function dryDeed(
+  db: Db,
+  deed: { readonly gearId: number } | { readonly command: string },
+  who: string,
+): Promise<string | null> {
+  const gear =
+    'command' in deed
+      ? null
+      : await db.selectFrom('gear').select('name').where('id', '=', deed.gearId).executeTakeFirst()
+  if (gear === undefined) return null
+  const what =
+    'command' in deed ? `the command «${deed.command}» runs` : `${gear?.name ?? ''} is asked to stop`
+  return insertTrial(
+    db,
+    {
+      title: `Dry run: ${what}`,
+      reason: `${who} asked for this dry run.`,
+      gear: gear?.name ?? null,
+      told: `dry run: ${what}`,
+      because: 'a dry run',
+    },
+    { deed: 'command' in deed ? 'command' : 'stop', meansId: null, target: deed, isDry: true },
+  )
+}
+
+/** What became of a test or a dry run: `null` while it is under way. */
+export async function testOutcome(db: Db, id: string) {
+  if (!/^[0-9a-f-]{36}$/.test(id)) return null
+  const row = await db
+    .selectFrom('message')
+    .select(['id', 'meansId', 'team', 'answer', 'sentAt', 'isFailed', 'recipients', 'isDry'])
+    .where('id', '=', id)
+    .executeTakeFirst()
+  if (row === undefined) return null
+  return {
+    ...row,
+    sentAtMs: row.sentAt?.getTime() ?? null,
+    sentAt: undefined,
+    isOver: row.sentAt !== null || row.isFailed,
+  }
+}

@@ -1,0 +1,63 @@
+import { feedsOfParts, type AlarmPart, lossesOf, lossSentence } from '#core/alerts'
+import { listMeans, listCollectors, listHeartbeats, missedBeats, readAlarm } from '#db/callouts'
+import { listCauseGraph } from '#db/alerts'
+import type { Db } from '#db/platform'
+
+/** On which feeds the alarm itself hangs, and the heartbeats to and from others. */
+export async function loadWatcher(db: Db, nowMs: number) {
+  const [setting, collectors, means, graph, beats, own] = await Promise.all([
+    readAlarm(db),
+    listCollectors(db),
+    listMeans(db),
+    listCauseGraph(db),
+    listHeartbeats(db),
+    db.selectFrom('gear').select('id').where('kind', '=', 'watcher').executeTakeFirst(),
+  ])
+  const parts: (AlarmPart & { readonly key: string })[] = [
+    ...collectors.map(({ name }) => ({
+      what: 'collector' as const,
+      name,
+      gearId: setting.collectors[name] ?? null,
+      key: `collector ${name}`,
+    })),
+    { what: 'database' as const, name: 'database', gearId: setting.database, key: 'database' },
+    ...means
+      .filter(({ kind }) => kind !== 'screen')
+      .map(({ id, name }) => ({
+        what: 'means' as const,
+        name,
+        gearId: setting.means[String(id)] ?? null,
+        key: `means ${id}`,
+      })),
+  ]
+  const feeds = feedsOfParts(parts, graph.gear, graph.links)
+  const losses = lossesOf(feeds, graph.gear)
+  return {
+    sentences: losses.flatMap((loss) => {
+      const sentence = lossSentence(loss)
+      return sentence === null ? [] : [{ sentence, isSilenced: loss.isSilenced }]
+    }),
+    ups: losses.map(({ ups }) => ({ id: ups.id, name: ups.name })),
+    parts: parts.map((part, index) => ({ ...part, upsIds: feeds[index]!.upsIds })),
+    gear: [...graph.gear.values()]
+      .map(({ id, name }) => ({ id, name }))
+      .sort((a, b) => a.name.localeCompare(b.name)),
+    beats: beats.map((beat) => ({
+      id: beat.id,
+      direction: beat.direction,
+      name: beat.name,
+      url: beat.url,
+      intervalSeconds: beat.intervalSeconds,
+      missed: missedBeats(beat, nowMs),
+      throughAtMs: beat.throughAt?.getTime() ?? null,
+      answer: beat.answer,
+    })),
+    ownGearId: own?.id ?? null,
+  }
+}
+
+/** What is weak about the alarm itself, for the page of call-outs. */
+export async function alarmWeaknesses(db: Db): Promise<string[]> {
+  const { sentences } = await loadWatcher(db, Date.now())
+  return sentences.filter(({ isSilenced }) => isSilenced).map(({ sentence }) => sentence)
+}

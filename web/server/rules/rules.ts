@@ -1,0 +1,311 @@
+import type { GearKind } from '#core/catalogue'
+import {
+  fieldsOfRule,
+  isSeriesRule,
+  type KeptRule,
+  kindWords,
+  measureOfRule,
+  rulesInForce,
+  rulesInForceFor,
+  ruleWords,
+  type Scope,
+  type Where,
+} from '#core/rules'
+import type { Db } from '#db/platform'
+import { listGroups } from '#db/gear'
+import { listRacks, listRooms } from '#db/site'
+import {
+  findRule,
+  listRules,
+  type RuleRow,
+  type GearScope,
+  listGearScopes,
+  listSubjects,
+  type SubjectRow,
+} from '#db/rules'
+
+export interface RuleView {
+  readonly id: number
+  readonly key: string
+  readonly name: string
+  readonly why: string
+  readonly words: string
+  readonly scope: string
+  readonly where: Where['kind']
+  readonly gearKind: GearKind | null
+  readonly isDefault: boolean
+  readonly isOn: boolean
+  readonly createdBy: string | null
+  /** Series on which it is in force; of rules about sources and texts, gear. */
+  readonly inForce: number
+  /** Where another rule takes its place. */
+  readonly overridden: number
+  readonly open: number
+  /** Alerts that it opened within a month. */
+  readonly month: number
+}
+
+const MONTH_MS = 30 * 86_400_000
+
+/** Names of what a scope can name. */
+export interface PlaceNames {
+  readonly rooms: ReadonlyMap<number, string>
+  readonly racks: ReadonlyMap<number, string>
+  readonly groups: ReadonlyMap<number, string>
+  readonly gear: ReadonlyMap<number, string>
+  readonly parts: ReadonlyMap<number, string>
+}
+
+export async function placeNames(
+  db: Db,
+  scopes?: ReadonlyMap<number, GearScope>,
+  partIds: readonly number[] = [],
+): Promise<PlaceNames> {
+  const [rooms, racks, groups, gear, parts] = await Promise.all([
+    listRooms(db),
+    listRacks(db),
+    listGroups(db),
+    scopes ?? listGearScopes(db),
+    partIds.length === 0
+      ? []
+      : db
+          .selectFrom('part')
+          .innerJoin('gear', 'gear.id', 'part.gearId')
+          .select(['part.id', 'part.name', 'gear.name as gearName'])
+          .where('part.id', 'in', [...partIds])
+          .execute(),
+  ])
+  const named = (all: readonly { readonly id: number; readonly name: string }[]) =>
+    new Map(all.map(({ id, name }) => [id, name]))
+  return {
+    rooms: named(rooms),
+    racks: named(racks),
+    groups: named(groups),
+    gear: new Map([...gear].map(([id, { gearName }]) => [id, gearName])),
+    parts: new Map(parts.map(({ id, name, gearName }) => [id, `${name} in ${gearName}`])),
+  }
+}
+
+/** Where a scope reaches, in words that go on from its kinds. */
+export function whereWords(where: Where, names: PlaceNames): string {
+  const gone = 'what is gone'
+  switch (where.kind) {
+    case 'everywhere':
+      return ''
+    case 'tag':
+      return `tagged ${where.tag}`
+    case 'room':
+      return `in ${names.rooms.get(where.id) ?? gone}`
+    case 'rack':
+      return `in rack ${names.racks.get(where.id) ?? gone}`
+    case 'cluster':
+      return `of the cluster ${where.name}`
+    case 'group':
+      return `of the group ${names.groups.get(where.id) ?? gone}`
+    case 'gear':
+      return `of ${names.gear.get(where.id) ?? gone}`
+    case 'part':
+      return names.parts.get(where.id) ?? gone
+  }
+}
+
+export const scopeWords = (scope: Scope, names: PlaceNames): string =>
+  scope.where.kind === 'part'
+    ? whereWords(scope.where, names)
+    : [kindWords(scope), whereWords(scope.where, names)].filter(Boolean).join(' ')
+
+export const partIdsOf = (rules: readonly KeptRule[]): number[] =>
+  rules.flatMap(({ rule: { scope } }) => (scope.where.kind === 'part' ? [scope.where.id] : []))
+
+/** All rules, those of one's own first, each with where it is in force and what it has raised. */
+export async function loadRules(db: Db, nowMs: number) {
+  const [rules, scopes] = await Promise.all([listRules(db), listGearScopes(db)])
+  const [subjects, names, counts] = await Promise.all([
+    listSubjects(db, {}, scopes),
+    placeNames(db, scopes, partIdsOf(rules)),
+    db
+      .selectFrom('alert')
+      .select(['ruleKey'])
+      .select((eb) => [
+        eb.fn.countAll<string>().filterWhere('clearedAt', 'is', null).as('open'),
+        eb.fn
+          .countAll<string>()
+          .filterWhere('openedAt', '>', new Date(nowMs - MONTH_MS))
+          .as('month'),
+      ])
+      .groupBy('ruleKey')
+      .execute(),
+  ])
+  const reach = reachOf(rules, subjects, scopes)
+  const views = rules.map((kept): RuleView => {
+    const { rule } = kept
+    const own = counts.find(({ ruleKey }) => ruleKey === rule.key)
+    return {
+      id: kept.id,
+      key: rule.key,
+      name: rule.name,
+      why: rule.why,
+      words: ruleWords(rule),
+      scope: scopeWords(rule.scope, names),
+      where: rule.scope.where.kind,
+      gearKind: rule.scope.gearKind,
+      isDefault: kept.isDefault,
+      isOn: kept.isOn,
+      createdBy: kept.createdBy,
+      ...(reach.get(kept.id) ?? { inForce: 0, overridden: 0 }),
+      open: Number(own?.open ?? 0),
+      month: Number(own?.month ?? 0),
+    }
+  })
+  return { rules: views, series: subjects.length }
+}
+
+function reachOf(
+  rules: readonly RuleRow[],
+  subjects: readonly SubjectRow[],
+  scopes: ReadonlyMap<number, GearScope>,
+): Map<number, { inForce: number; overridden: number }> {
+  const reach = new Map(rules.map(({ id }) => [id, { inForce: 0, overridden: 0 }]))
+  const byMeasure = new Map<string | null, RuleRow[]>()
+  for (const kept of rules) {
+    const measure = measureOfRule(kept.rule)
+    byMeasure.set(measure, [...(byMeasure.get(measure) ?? []), kept])
+  }
+  const count = (settled: ReturnType<typeof rulesInForce>): void => {
+    for (const { kept, overrides } of settled) {
+      reach.get(kept.id)!.inForce += 1
+      for (const other of overrides) reach.get(other.id)!.overridden += 1
+    }
+  }
+  for (const subject of subjects) count(rulesInForce(byMeasure.get(subject.measure) ?? [], subject))
+  for (const gear of scopes.values()) count(rulesInForceFor(byMeasure.get(null) ?? [], gear))
+  return reach
+}
+
+/** What a form of a rule can choose from. */
+export async function loadRuleOptions(db: Db) {
+  const [scopes, rooms, racks, groups] = await Promise.all([
+    listGearScopes(db),
+    listRooms(db),
+    listRacks(db),
+    listGroups(db),
+  ])
+  const gear = [...scopes.values()]
+  const distinct = (all: readonly (string | null)[]): string[] =>
+    [...new Set(all.filter((each) => each !== null))].sort()
+  return {
+    tags: distinct(gear.flatMap(({ tags }) => tags)),
+    clusters: distinct(gear.map(({ cluster }) => cluster)),
+    rooms: rooms.map(({ id, name }) => ({ id, name })),
+    racks: racks.map(({ id, name }) => ({ id, name })),
+    groups: groups.map(({ id, name }) => ({ id, name })),
+    gear: gear
+      .map(({ gearId, gearName }) => ({ id: gearId, name: gearName }))
+      .sort((a, b) => a.name.localeCompare(b.name)),
+  }
+}
+export type RuleOptions = Awaited<ReturnType<typeof loadRuleOptions>>
+
+/** One rule in a form, or a new one: like another, for one series, or empty. */
+export async function loadRuleForm(db: Db, id: number | null, like: URLSearchParams) {
+  const options = await loadRuleOptions(db)
+  if (id !== null) {
+    const kept = await findRule(db, id)
+    if (kept === null) return null
+    const names = await placeNames(db, undefined, partIdsOf([kept]))
+    return {
+      options: withPart(options, names),
+      fields: fieldsOfRule(kept.rule),
+      kept: {
+        id: kept.id,
+        isDefault: kept.isDefault,
+        isOn: kept.isOn,
+        createdBy: kept.createdBy,
+        key: kept.rule.key,
+        name: kept.rule.name,
+      },
+      like: null,
+    }
+  }
+  const likeId = Number(like.get('like') ?? '0')
+  const seriesId = Number(like.get('series') ?? '0')
+  if (seriesId > 0) {
+    const series = await db
+      .selectFrom('series')
+      .select('gearId')
+      .where('id', '=', seriesId)
+      .executeTakeFirst()
+    const subject = (await listSubjects(db, { gearIds: series === undefined ? [] : [series.gearId] })).find(
+      (each) => each.id === seriesId,
+    )
+    if (subject !== undefined) {
+      const settled = rulesInForce(await listRules(db), subject)
+      const base = (
+        settled.find(({ kept }) => kept.id === likeId) ?? settled.find(({ kept }) => isSeriesRule(kept.rule))
+      )?.kept
+      const names = await placeNames(db, undefined, subject.partId === null ? [] : [subject.partId])
+      const where =
+        subject.partId === null
+          ? { whereKind: 'gear', whereValue: String(subject.gearId) }
+          : { whereKind: 'part', whereValue: String(subject.partId) }
+      const label =
+        subject.partName === null ? subject.gearName : `${subject.partName} in ${subject.gearName}`
+      return {
+        options: withPart(options, names),
+        fields: {
+          ...(base === undefined ? { ...EMPTY, measure: subject.measure } : fieldsOfRule(base.rule)),
+          name: `${base?.rule.name ?? 'Own line'} of ${label}`.slice(0, 80),
+          why: '',
+          gearKind: '',
+          partKind: '',
+          ...where,
+        },
+        kept: null,
+        like: base?.rule.name ?? null,
+      }
+    }
+  }
+  const pattern = like.get('pattern')
+  if (pattern !== null)
+    return {
+      options,
+      fields: {
+        ...EMPTY,
+        kind: 'text',
+        pattern: pattern.replaceAll('"', '').slice(0, 200),
+        atMost: '7',
+        count: '1',
+        window: '15 min',
+      },
+      kept: null,
+      like: null,
+    }
+  const other = likeId > 0 ? await findRule(db, likeId) : null
+  return {
+    options,
+    fields: other === null ? EMPTY : { ...fieldsOfRule(other.rule), why: other.rule.why },
+    kept: null,
+    like: other?.rule.name ?? null,
+  }
+}
+
+const EMPTY: Record<string, string> = {
+  kind: 'level',
+  name: '',
+  why: '',
+  measure: 'hw.temperature',
+  direction: 'above',
+  persistence: 'count',
+  k: '4',
+  n: '6',
+  gearKind: '',
+  partKind: '',
+  whereKind: 'everywhere',
+  whereValue: '',
+  severity: 'warning',
+}
+
+const withPart = (options: RuleOptions, names: PlaceNames) => ({
+  ...options,
+  parts: [...names.parts].map(([id, name]) => ({ id, name })),
+})

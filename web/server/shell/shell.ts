@@ -1,0 +1,99 @@
+import type { GearState } from '#core/gear'
+import { worstState } from '#core/gear'
+import { foldAlerts } from '#core/alerts'
+import { listOpenAlerts } from '#db/alerts'
+import { MEANS_FORMS, listScreenCalls } from '#db/callouts'
+import type { Db } from '#db/platform'
+import { listGear } from '#db/gear'
+import { readPast, readSite } from '#db/platform'
+import { listSources } from '#db/sources'
+import { silentSourceIds, stateOf } from '../gear/gearStates.ts'
+
+export interface Lamp {
+  readonly state: Exclude<GearState, 'well'>
+  readonly count: number
+}
+
+/** What stands around every screen: the site, the lamps of the rail, how fresh everything is. */
+export async function loadShell(db: Db, nowMs: number) {
+  const [site, sources, alerts, gear, past, calls] = await Promise.all([
+    readSite(db),
+    listSources(db),
+    listOpenAlerts(db),
+    listGear(db),
+    readPast(db),
+    listScreenCalls(db, 20),
+  ])
+  const silent = silentSourceIds(sources, nowMs)
+  const heard = sources.flatMap((source) =>
+    source.lastHeardAt === null ? [] : [source.lastHeardAt.getTime()],
+  )
+  const states = gear.map((each) => stateOf(each, silent))
+  const groups = foldAlerts(
+    alerts
+      .filter(({ quietId }) => quietId === null)
+      .map((alert) => ({ ...alert, openedAtMs: alert.openedAt.getTime() })),
+  )
+  const leads = groups.map(({ lead }) => lead)
+  const critical = groups.filter(
+    ({ lead, followOns }) =>
+      lead.takenAt === null && [lead, ...followOns].some(({ severity }) => severity === 'critical'),
+  ).length
+  const failing = sources.filter((source) => source.failure !== null || silent.has(source.id)).length
+  const watch: Lamp | null =
+    critical > 0
+      ? { state: 'critical', count: critical }
+      : leads.length > 0
+        ? { state: 'warning', count: leads.length }
+        : null
+  return {
+    site,
+    lamps: {
+      watch,
+      gear: lampOf(states),
+      sources: failing === 0 ? null : ({ state: 'noData', count: failing } satisfies Lamp),
+    },
+    heard: {
+      lastMs: heard.length === 0 ? null : Math.max(...heard),
+      sources: sources.length,
+      silent: silent.size,
+    },
+    /** What is called out on screen, an alert once: until somebody has it, or it is over. */
+    calls: screenCalls(calls),
+    /** Of a demo: how many of its days are laid down so far; `null` when all are. */
+    past: past === null || past.doneDays >= past.days ? null : { done: past.doneDays, of: past.days },
+    nowMs,
+  }
+}
+
+function screenCalls(rows: Awaited<ReturnType<typeof listScreenCalls>>) {
+  const shown = new Map<
+    number,
+    {
+      id: string
+      alertId: number
+      title: string
+      severity: 'critical' | 'warning'
+      sentAtMs: number
+      sound: 'no' | 'once' | 'taken'
+    }
+  >()
+  for (const { id, alertId, title, severity, sentAt, settings } of rows)
+    if (!shown.has(alertId))
+      shown.set(alertId, {
+        id,
+        alertId,
+        title,
+        severity,
+        sentAtMs: sentAt?.getTime() ?? 0,
+        sound: MEANS_FORMS.screen.safeParse(settings).data?.sound ?? 'no',
+      })
+  return [...shown.values()]
+}
+
+function lampOf(states: readonly GearState[]): Lamp | null {
+  const worst = worstState(states)
+  return worst === 'well' || worst === 'quiet'
+    ? null
+    : { state: worst, count: states.filter((state) => state === worst).length }
+}

@@ -1,0 +1,54 @@
+import { failureSentence, freshness } from '#core/sources'
+import type { Db } from '#db/platform'
+import { clockOf, listSources, type SourceRow } from '#db/sources'
+import { listGear } from '#db/gear'
+
+/** `well`: heard, and nothing failed since. `failing`: heard lately, the last try failed. */
+export type SourceState = 'well' | 'starting' | 'failing' | 'silent'
+
+const PROTOCOLS = {
+  redfish: 'Redfish over HTTPS',
+  snmp: 'SNMP',
+  openmetrics: 'OpenMetrics over HTTP',
+  modbus: 'Modbus TCP',
+  reach: 'Reachability',
+  otlp: 'OTLP push',
+} as const
+
+/** Sources as the screen lists them: troubled ones first, with what is wrong in a sentence. */
+export async function loadSources(db: Db, nowMs: number) {
+  const [sources, gear] = await Promise.all([listSources(db), listGear(db)])
+  const rank: Record<SourceState, number> = { silent: 0, failing: 1, starting: 2, well: 3 }
+  return sources
+    .map((source) => ({
+      id: source.id,
+      name: source.name,
+      protocol: protocolWords(source),
+      isPolled: source.protocol !== 'otlp',
+      address: source.address,
+      credentialName: source.credentialName,
+      intervalSeconds: source.intervalSeconds,
+      lastHeardMs: source.lastHeardAt?.getTime() ?? null,
+      lastAttemptMs: source.lastAttemptAt?.getTime() ?? null,
+      lastDurationMs: source.lastDurationMs,
+      state: stateOf(source, nowMs),
+      trouble: source.failure === null ? null : failureSentence(source.failure),
+      failedAtMs: source.failedAt?.getTime() ?? null,
+      failures: source.failures,
+      gear: gear.filter((each) => each.sourceIds.includes(source.id)).map(({ id, name }) => ({ id, name })),
+    }))
+    .sort((a, b) => rank[a.state] - rank[b.state] || a.name.localeCompare(b.name))
+}
+
+export function stateOf(source: SourceRow, nowMs: number): SourceState {
+  const heard = freshness(clockOf(source), nowMs)
+  if (heard === 'silent') return 'silent'
+  if (source.failure !== null) return 'failing'
+  return heard === 'starting' ? 'starting' : 'well'
+}
+
+export function protocolWords({ protocol, settings }: SourceRow): string {
+  const version =
+    protocol === 'snmp' && typeof settings['version'] === 'string' ? ` ${settings['version']}` : ''
+  return protocol === 'snmp' ? `SNMP${version}` : PROTOCOLS[protocol]
+}
