@@ -4,7 +4,8 @@ import { sql } from 'kysely'
 import { openKeyFile } from '#db/sources'
 import { searchTexts } from '#db/logs'
 import { join } from 'node:path'
-import { Teller } from '../collector/notify/notifier.ts'
+import { AlertWriter } from '../collector/judging/alertWriter.ts'
+import { Notifier } from '../collector/notify/notifier.ts'
 import { TextRules } from '../collector/judging/textRules.ts'
 import { startSyslog, Texts } from '../collector/intake/texts.ts'
 import { freePort } from '../bin/setup/postgres.mjs'
@@ -22,7 +23,7 @@ try {
   const { db } = cluster
   await makeSources(db, HOSTS, 1)
   const gear = await db.selectFrom('gear').select(['name']).execute()
-  const textRules = new TextRules(db, new Teller(openKeyFile(join(cluster.scratch, 'secret.key'))))
+  const textRules = new TextRules(db, new AlertWriter(db, new Notifier(openKeyFile(join(cluster.scratch, 'secret.key')))))
   const texts = new Texts(db, (stored) => textRules.take(stored))
   const port = await freePort()
   const ear = await startSyslog({ port, address: '127.0.0.1' }, (said) => texts.take(said))

@@ -21,7 +21,8 @@ import { Delivery, type Taken } from '../collector/intake/delivery.ts'
 import { Judgement } from '../collector/judging/judgement.ts'
 import { rehearse } from '../collector/judging/rehearse.ts'
 import { Spool } from '../collector/intake/spool.ts'
-import { Teller } from '../collector/notify/notifier.ts'
+import { AlertWriter } from '../collector/judging/alertWriter.ts'
+import { Notifier } from '../collector/notify/notifier.ts'
 import { makeSources, openBenchCluster } from './store/cluster.ts'
 import { report, spreadOf } from './measure.ts'
 
@@ -179,7 +180,10 @@ async function delays(db: Db, scratch: string): Promise<void> {
   const sources = await makeSources(db, SOURCES, 1)
   const spool = new Spool<Taken>(join(scratch, 'spool'), 1 << 30)
   await spool.open()
-  const judgement = new Judgement(db, new Teller(openKeyFile(join(scratch, 'secret.key'))))
+  const judgement = new Judgement(
+    db,
+    new AlertWriter(db, new Notifier(openKeyFile(join(scratch, 'secret.key')))),
+  )
   const heardMs = new Map<string, number>()
   const judgedMs = new Map<string, number>()
   const delivery = new Delivery(db, spool, async (stored) => {

@@ -7,6 +7,7 @@ import pg from 'pg'
 import { connect, type Db, openPool, migrate } from '#db/platform'
 import { insertSource } from '#db/sources'
 import { freePort, installPostgres, openCluster } from '../../bin/setup/postgres.mjs'
+import { SEEDS } from '#protocols/seeds'
 
 const SETTINGS =
   '-c shared_buffers=1GB -c max_wal_size=4GB -c wal_compression=lz4 -c jit=off -c checkpoint_timeout=1h -c maintenance_work_mem=512MB'
@@ -39,7 +40,7 @@ export async function openBenchCluster(kept?: string): Promise<BenchCluster> {
   chmodSync(scratch, 0o755)
   const cluster = await openCluster({ folder: scratch, port: await freePort(), extra: SETTINGS })
   const db = connect(openPool(cluster.url))
-  await migrate(db)
+  await migrate(db, SEEDS)
   const { rows: others } = await sql`select 1 from pg_database where datname = ${ROWS}`.execute(db)
   if (others.length === 0) await sql`create database ${sql.id(ROWS)}`.execute(db)
   const rowsUrl = Object.assign(new URL(cluster.url), { pathname: `/${ROWS}` }).href

@@ -7,7 +7,8 @@ import { SMALL } from '../../collector/jobs/housekeeper.ts'
 import { Delivery, type Taken } from '../../collector/intake/delivery.ts'
 import { Judgement } from '../../collector/judging/judgement.ts'
 import { Spool } from '../../collector/intake/spool.ts'
-import { Teller } from '../../collector/notify/notifier.ts'
+import { AlertWriter } from '../../collector/judging/alertWriter.ts'
+import { Notifier } from '../../collector/notify/notifier.ts'
 import { makeSources } from './cluster.ts'
 import { mixedSeries } from './mix.ts'
 
@@ -23,7 +24,10 @@ const sources = await makeSources(db, SOURCES, 1)
 const makers = mixedSeries(SOURCES * SERIES)
 const spool = new Spool<Taken>(join(scratch, 'spool'), 1 << 30)
 await spool.open()
-const judgement = new Judgement(db, new Teller(openKeyFile(join(scratch, 'secret.key'))))
+const judgement = new Judgement(
+  db,
+  new AlertWriter(db, new Notifier(openKeyFile(join(scratch, 'secret.key')))),
+)
 const delivery = new Delivery(db, spool, (stored) => judgement.judgeMoment(stored))
 const sealer = new Worker(new URL('./weekSealer.mjs', import.meta.url), {
   workerData: { url },

@@ -94,7 +94,7 @@ await command(async () => {
   }
   const logFolder = join(folder, 'logs')
   try {
-    runToEnd('db/migrateNow.ts', env, 'The database could not be brought up to date')
+    runToEnd('collector/migrateNow.ts', env, 'The database could not be brought up to date')
     if (isDemo) {
       runToEnd('standins/demo/load.ts', env, 'The demo could not be loaded')
       say('starting the stand-ins')

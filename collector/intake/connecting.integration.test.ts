@@ -9,8 +9,8 @@ import {
   insertSource,
   claimSender,
   deliverClaimed,
-  keepWaiting,
-  listWaiting,
+  keepPending,
+  listPending,
   refuseSender,
 } from '#db/sources'
 import type { Db } from '#db/platform'
@@ -241,7 +241,7 @@ describe('a check that somebody asks for', () => {
 describe('a sender that nobody knows', () => {
   const token = Buffer.alloc(32, 9)
   const pushed = (second: number) =>
-    keepWaiting(db, {
+    keepPending(db, {
       tokenHash: token,
       address: '127.0.0.1',
       heardAt: new Date(NOON + second * 1000),
@@ -265,7 +265,7 @@ describe('a sender that nobody knows', () => {
 
   test('waits with what it says of itself; once claimed all that it has pushed is there', async () => {
     for (const second of [0, 10, 20]) expect(await pushed(second)).toBe('kept')
-    const [sender] = await listWaiting(db)
+    const [sender] = await listPending(db)
     expect(sender).toMatchObject({ pushes: 3, readings: 2, gear: [{ name: 'skerry-01', kind: 'server' }] })
     expect(await bringIn(), 'nothing is brought in before').toBe(0)
     const sourceId = await claimSender(db, { id: sender!.id, name: 'skerry', intervalSeconds: 10 })
@@ -279,7 +279,7 @@ describe('a sender that nobody knows', () => {
       .where('measure', '=', 'hw.power')
       .executeTakeFirstOrThrow()
     expect([...(await readSpan(db, id, NOON, NOON + 60_000)).values]).toEqual([100, 110, 120])
-    expect(await listWaiting(db)).toEqual([])
+    expect(await listPending(db)).toEqual([])
     const source = await db
       .selectFrom('source')
       .select('tokenHash')
@@ -290,18 +290,18 @@ describe('a sender that nobody knows', () => {
   test('stays away once it is refused', async () => {
     const other = Buffer.alloc(32, 8)
     const push = () =>
-      keepWaiting(db, { tokenHash: other, address: '127.0.0.1', heardAt: new Date(NOON), moments: [] })
+      keepPending(db, { tokenHash: other, address: '127.0.0.1', heardAt: new Date(NOON), moments: [] })
     expect(await push()).toBe('kept')
-    await refuseSender(db, (await listWaiting(db))[0]!.id)
+    await refuseSender(db, (await listPending(db))[0]!.id)
     expect(await push()).toBe('refused')
-    expect(await listWaiting(db)).toEqual([])
+    expect(await listPending(db)).toEqual([])
   })
   test('does not fill the disk by being many', async () => {
     const outcomes: string[] = []
     for (let number = 0; number < 53; number += 1) {
       const tokenHash = Buffer.concat([Buffer.from([number]), Buffer.alloc(31, 1)])
       outcomes.push(
-        await keepWaiting(db, { tokenHash, address: '127.0.0.1', heardAt: new Date(NOON), moments: [] }),
+        await keepPending(db, { tokenHash, address: '127.0.0.1', heardAt: new Date(NOON), moments: [] }),
       )
     }
     expect(outcomes.filter((each) => each === 'kept').length).toBeLessThanOrEqual(50)

@@ -11,6 +11,7 @@ import { freePort, freePorts, openCluster } from '../../bin/setup/postgres.mjs'
 import { loadDemo } from '../../standins/demo/demo.ts'
 import type { JournalEntry } from '../../standins/journal.ts'
 import { SERVERS } from '../../standins/site/index.ts'
+import { SEEDS } from '#protocols/seeds'
 
 // The whole way, with real processes: stand-ins that keep a journal of what they gave away, a collector that is killed
 // while it collects, and a PostgreSQL (fsync on) that goes away for a minute. Then the journal is held against the store.
@@ -57,7 +58,7 @@ beforeAll(async () => {
   chmodSync(folder, 0o755)
   cluster = await openCluster({ folder, port: await freePort() })
   db = connect(openPool(cluster.url))
-  await migrate(db)
+  await migrate(db, SEEDS)
   const portBase = await freePorts(40)
   await loadDemo(db, {
     key: openKeyFile(join(folder, 'secret.key')),

@@ -10,6 +10,7 @@ import { serverFindings } from '#db/testing/findings'
 import { freePort, openCluster } from '../../bin/setup/postgres.mjs'
 import { Delivery, type StoredMoment, type Taken } from './delivery.ts'
 import { Spool } from './spool.ts'
+import { SEEDS } from '#protocols/seeds'
 
 const folder = mkdtempSync(join(tmpdir(), 'rack-delivery-'))
 let cluster: Awaited<ReturnType<typeof openCluster>>
@@ -23,7 +24,7 @@ beforeAll(async () => {
   chmodSync(folder, 0o755)
   cluster = await openCluster({ folder, port: await freePort(), extra: '-c fsync=off' })
   db = connect(openPool(cluster.url))
-  await migrate(db)
+  await migrate(db, SEEDS)
   for (let index = 0; index < 20; index += 1) {
     const rest = {
       protocol: 'redfish',

@@ -13,7 +13,7 @@ import { startReceiver } from './receiver.ts'
 // The script for hosts as it is shipped, run by the system's shell, against the real receiver.
 
 const run = promisify(execFile)
-const SCRIPT = join(import.meta.dirname, '../hosts/tell.sh')
+const SCRIPT = join(import.meta.dirname, '../../hosts/tell.sh')
 const TOKEN = 'a-token-of-this-host-alone'
 const folder = mkdtempSync(join(tmpdir(), 'rack-host-'))
 const root = join(folder, 'root')

@@ -9,6 +9,7 @@ import { aggregate, layoutFor, readSpans } from '#db/readings'
 import { newSeries } from '#db/testing/series'
 import { freePort, openCluster } from '../../bin/setup/postgres.mjs'
 import { DAY, FIRST_DAY, madeInstant, madeValue, SLOTS } from '../testing/madeReadings.ts'
+import { SEEDS } from '#protocols/seeds'
 
 // kill -9 of the writer, of PostgreSQL and of the sealing job, each at twenty random moments under load (fsync on).
 // This shows what survives a killed process; it says nothing of a power cut.
@@ -24,7 +25,7 @@ beforeAll(async () => {
   chmodSync(folder, 0o755)
   cluster = await openCluster({ folder, port: await freePort() })
   db = connect(openPool(cluster.url))
-  await migrate(db)
+  await migrate(db, SEEDS)
   for (let count = 0; count < 3; count += 1) {
     const { sourceId, seriesIds } = await newSeries(db, SLOTS)
     sources.push({ sourceId, layout: { id: await layoutFor(db, sourceId, seriesIds), seriesIds } })

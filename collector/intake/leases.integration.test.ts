@@ -9,6 +9,7 @@ import { connect, type Db, openPool, migrate } from '#db/platform'
 import { giveUpLeases, keepLeases, openKeyFile, insertCredential, insertSource } from '#db/sources'
 import { newAuthority, newServerCertificate } from '#standins/redfish/authority'
 import { freePort, freePorts, openCluster } from '../../bin/setup/postgres.mjs'
+import { SEEDS } from '#protocols/seeds'
 
 const SOURCES = 24
 const INTERVAL_S = 5
@@ -52,7 +53,7 @@ beforeAll(async () => {
   chmodSync(folder, 0o755)
   cluster = await openCluster({ folder, port: await freePort(), extra: '-c fsync=off' })
   db = connect(openPool(cluster.url))
-  await migrate(db)
+  await migrate(db, SEEDS)
   const authority = await newAuthority('authority of leases', Date.now())
   const pair = await newServerCertificate(authority, 'leases', Date.now())
   const port = (await freePorts(1)) as number

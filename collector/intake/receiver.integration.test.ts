@@ -3,7 +3,7 @@ import { gzipSync } from 'node:zlib'
 import { afterAll, beforeAll, beforeEach, describe, expect, test } from 'vitest'
 import { type Failure, failureSentence } from '#core/sources'
 import { encodeExport, type Moment } from '#protocols/otlp'
-import type { WaitingOutcome } from '#db/sources'
+import type { PendingOutcome } from '#db/sources'
 import { freePort } from '../../bin/setup/postgres.mjs'
 import { hypervisorPayload } from '../../standins/hypervisor/payload.ts'
 import { simulatedSite } from '../../standins/model/site.ts'
@@ -14,7 +14,7 @@ const url = `http://127.0.0.1:${port}/v1/metrics`
 const taken: { sourceId: number; moments: readonly Moment[] }[] = []
 const failures: { sourceId: number; failure: Failure }[] = []
 const waiting: { token: string; address: string; moments: readonly Moment[] }[] = []
-let outcome: WaitingOutcome = 'kept'
+let outcome: PendingOutcome = 'kept'
 let refuseToStore = false
 let server: Awaited<ReturnType<typeof startReceiver>>
 

@@ -3,7 +3,7 @@ import { isUtf8 } from 'node:buffer'
 import type { Failure } from '#core/sources'
 import { formatElapsed } from '#core/units'
 import { decodeExport, type Moment, momentsOf, PayloadError } from '#protocols/otlp'
-import type { WaitingOutcome } from '#db/sources'
+import type { PendingOutcome } from '#db/sources'
 import { log } from '../platform/log.ts'
 
 const LIMIT_BYTES = 4 * 1024 * 1024
@@ -19,7 +19,7 @@ export interface ReceiverHooks {
   /** The source that is registered for a sender that says who it is and has a wrong token. */
   readonly claimedBy: (gearKeys: readonly string[]) => number | null
   /** Keeps what a sender brings whose token nobody has claimed. */
-  readonly wait: (token: string, address: string, moments: readonly Moment[]) => Promise<WaitingOutcome>
+  readonly wait: (token: string, address: string, moments: readonly Moment[]) => Promise<PendingOutcome>
   /** Resolves when the moments are safe: only then the sender is told so. */
   readonly take: (sourceId: number, moments: readonly Moment[]) => Promise<void>
   readonly failed: (sourceId: number, failure: Failure) => Promise<void>
@@ -97,7 +97,7 @@ async function receive(
       if (claimed !== null || token === undefined || token.length < SHORTEST_TOKEN)
         throw new Refusal(401, 'the token is not known', null)
       refuseSillyTimes(moments, Date.now())
-      return answerWaiting(response, await hooks.wait(token, address, moments))
+      return answerPending(response, await hooks.wait(token, address, moments))
     }
     refuseSillyTimes(moments, Date.now())
     await hooks.take(sourceId, moments)
@@ -113,7 +113,7 @@ async function receive(
 }
 
 /** Accepted with a warning (OTLP 1.5, «Partial Success»): nothing is rejected, and the sender's log says what is to be done. */
-function answerWaiting(response: ServerResponse, outcome: WaitingOutcome): void {
+function answerPending(response: ServerResponse, outcome: PendingOutcome): void {
   if (outcome === 'refused') throw new Refusal(403, 'this sender was refused', null)
   if (outcome === 'tooMany')
     throw new Refusal(429, 'too many senders wait to be claimed; claim or refuse some under Sources', null)

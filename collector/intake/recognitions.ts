@@ -1,7 +1,8 @@
 import type { Db } from '#db/platform'
 import { type OpenRecognition, recordRecognition, takeRecognition } from '#db/sources'
 import type { SecretKey } from '#db/sources'
-import { recognise, type Recognised } from '#protocols/recognise'
+import type { Recognised } from '#core/sources'
+import { recognise } from '#protocols/recognise'
 import { log } from '../platform/log.ts'
 
 /** Hosts that are looked at together. */

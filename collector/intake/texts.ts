@@ -15,6 +15,9 @@ const MOST_WAITING = 20_000
 const MOST_CONNECTIONS = 200
 const IDLE_MS = 600_000
 
+/** A text as it has been stored. */
+export type StoredText = NewText
+
 type Said = Omit<NewText, 'sourceId' | 'gearId' | 'times'>
 
 /** Listens to what devices say by themselves, and stores it with the gear that said it. */
@@ -32,7 +35,7 @@ export class Texts {
   constructor(
     private readonly db: Db,
     /** What becomes of texts once they are stored. */
-    private readonly stored: (texts: readonly NewText[]) => Promise<void> = () => Promise.resolve(),
+    private readonly stored: (texts: readonly StoredText[]) => Promise<void> = () => Promise.resolve(),
   ) {}
 
   /** Takes a text. What is the same as the one before it from there is counted; what is too much is, too. */

@@ -7,14 +7,16 @@ import { openKeyFile } from '#db/sources'
 import type { HousekeeperOptions } from './housekeeper.ts'
 import { HOUSEKEEPING_TIMES, housekeepingTasks } from './housekeeping.ts'
 import { keepRunning } from '../platform/repeating.ts'
-import { Teller } from '../notify/notifier.ts'
+import { AlertWriter } from '../judging/alertWriter.ts'
+import { Notifier } from '../notify/notifier.ts'
 
 // On Linux this is the thread's own priority: storing and judging go first.
 setPriority(0, 10)
 const { databaseUrl, dataFolder } = workerData as HousekeeperOptions
 const pool = openPool(databaseUrl, 4)
 const db = connect(pool)
-const taskList = housekeepingTasks(db, dataFolder, new Teller(openKeyFile(join(dataFolder, 'secret.key'))))
+const notifier = new Notifier(openKeyFile(join(dataFolder, 'secret.key')))
+const taskList = housekeepingTasks(db, dataFolder, new AlertWriter(db, notifier))
 const runner = keepRunning(async () => {
   const started = await run({
     pgPool: pool,

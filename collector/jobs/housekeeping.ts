@@ -14,7 +14,7 @@ import { readTextsSetting } from '#db/platform'
 import { keepTextsWithin } from '#db/logs'
 import { judgeDisk } from './diskAhead.ts'
 import { log } from '../platform/log.ts'
-import type { Teller } from '../notify/notifier.ts'
+import type { AlertWriter } from '../judging/alertWriter.ts'
 
 const DAY_MS = 86_400_000
 /** A day is settled so long after its end. What comes later is sealed by a later pass. */
@@ -65,7 +65,7 @@ export async function compactPast(db: Db, { now, isOver }: Bounds): Promise<numb
 }
 
 /** The jobs that keep the store small; run by the job queue, once among all collectors. */
-export function housekeepingTasks(db: Db, dataFolder: string, teller: Teller): TaskList {
+export function housekeepingTasks(db: Db, dataFolder: string, alerts: AlertWriter): TaskList {
   const timed =
     (what: string, work: (bounds: Bounds) => Promise<unknown>) =>
     async (_payload: unknown, helpers: { abortSignal?: AbortSignal | undefined }): Promise<void> => {
@@ -86,7 +86,7 @@ export function housekeepingTasks(db: Db, dataFolder: string, teller: Teller): T
     })),
     survey: timed('the space is surveyed', async () => {
       const survey = await surveySpace(db, dataFolder, Math.floor(Date.now() / DAY_MS))
-      await judgeDisk(db, teller, Date.now())
+      await judgeDisk(db, alerts, Date.now())
       return survey
     }),
   }

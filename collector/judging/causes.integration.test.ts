@@ -11,12 +11,13 @@ import { freePort } from '../../bin/setup/postgres.mjs'
 import { startMailSink } from '../../standins/mail/sink.ts'
 import { Blindness } from './blindness.ts'
 import { Causes } from './causes.ts'
-import { Teller } from '../notify/notifier.ts'
+import { Notifier } from '../notify/notifier.ts'
+import { AlertWriter } from './alertWriter.ts'
 
 const NOW = Date.now()
 let db: Db
 let drop: () => Promise<void>
-let teller: Teller
+let notifier: Notifier
 let sink: Awaited<ReturnType<typeof startMailSink>>
 
 beforeAll(async () => {
@@ -24,7 +25,7 @@ beforeAll(async () => {
   const port = await freePort()
   sink = await startMailSink(port)
   await tellByMail(db, { port })
-  teller = new Teller(randomBytes(32), 0)
+  notifier = new Notifier(randomBytes(32), 0)
 })
 afterAll(async () => {
   await sink.close()
@@ -57,7 +58,7 @@ async function open(gearId: number, rest: Partial<NewAlert>): Promise<number> {
       openedAt: new Date(NOW),
       ...rest,
     })
-    await teller.tell(trx, { alertId: id!, event: 'opened', title, reason: 'It is so.', atMs: NOW })
+    await notifier.notify(trx, { alertId: id!, event: 'opened', title, reason: 'It is so.', atMs: NOW })
     return id!
   })
 }
@@ -68,7 +69,7 @@ async function sendAll(): Promise<void> {
     .where('sentAt', 'is', null)
     .where('skipped', 'is', null)
     .execute()
-  for (const { id } of waiting) await teller.send(db, id)
+  for (const { id } of waiting) await notifier.send(db, id)
 }
 const causeOf = async (id: number) =>
   db
@@ -92,7 +93,7 @@ test('a UPS that feeds nothing: one message names what has no second feed; what 
     [two, b],
   ] as const)
     await drawLink(db, { kind: 'fed-by', fromGearId: from, toGearId: to }, 'Bo')
-  const causes = new Causes(db, teller)
+  const causes = new Causes(db, notifier)
   const ups = await open(a, { measure: 'ups.output.source', value: 2 })
   const dark = await open(one, {})
   await causes.look(NOW)
@@ -146,8 +147,8 @@ test('most sources of one collector silent at once: one alert, «blind here», n
         openedAt: new Date(NOW),
       }),
     )
-  const blindness = new Blindness(db, teller)
-  const causes = new Causes(db, teller)
+  const blindness = new Blindness(db, new AlertWriter(db, notifier))
+  const causes = new Causes(db, notifier)
   const blind = () =>
     db
       .selectFrom('alert')

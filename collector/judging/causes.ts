@@ -1,9 +1,16 @@
 import { listNames } from '#core/rules'
 import { causesOf, fedOnlyBy, followOnWords } from '#core/alerts'
-import { listCaused, listCauseGraph, type OpenCaused, writeCause, writeConsequence } from '#db/alerts'
+import {
+  listCaused,
+  listCauseGraph,
+  type OpenCaused,
+  untoldAlert,
+  writeCause,
+  writeConsequence,
+} from '#db/alerts'
 import type { Db } from '#db/platform'
 import { latestReadings } from '#db/readings'
-import type { Teller } from '../notify/notifier.ts'
+import type { Notifier } from '../notify/notifier.ts'
 
 const GRAPH_FOR_MS = 15_000
 
@@ -17,7 +24,7 @@ export class Causes {
 
   constructor(
     private readonly db: Db,
-    private readonly teller: Teller,
+    private readonly notifier: Notifier,
   ) {}
 
   refresh(): void {
@@ -77,22 +84,10 @@ export class Causes {
 
   async #tellAfterAll(alert: OpenCaused, nowMs: number): Promise<void> {
     await this.db.transaction().execute(async (trx) => {
-      const row = await trx
-        .selectFrom('alert')
-        .select(['reason', 'quietId', 'clearedAt'])
-        .where('id', '=', alert.id)
-        .executeTakeFirst()
-      if (row === undefined || row.clearedAt !== null || row.quietId !== null) return
-      const told = await trx
-        .selectFrom('message')
-        .select('id')
-        .where('alertId', '=', alert.id)
-        .where('skipped', 'is', null)
-        .where('dueAt', '<=', new Date(nowMs))
-        .executeTakeFirst()
-      if (told !== undefined) return
+      const row = await untoldAlert(trx, alert.id, nowMs)
+      if (row === null) return
       const reason = `Its cause has gone, and it still holds: ${row.reason}`
-      await this.teller.tell(trx, {
+      await this.notifier.notify(trx, {
         alertId: alert.id,
         event: 'opened',
         title: alert.title,

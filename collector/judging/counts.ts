@@ -14,18 +14,19 @@ import {
   type Severity,
   type Standing,
 } from '#core/rules'
-import { changeSeverity, clearAlert, openAlert } from '#db/alerts'
+import { openCountAlerts } from '#db/alerts'
 import type { Db } from '#db/platform'
 import { type LatestReadings, latestReadings, readSpans } from '#db/readings'
 import { listRules, listSubjects, type SubjectRow } from '#db/rules'
-import type { Teller } from '../notify/notifier.ts'
+import { listIntervals } from '#db/sources'
+import type { AlertWriter } from './alertWriter.ts'
 
 /** How often the living is looked at. */
 export const LOOK_MS = 5000
 /** Of a long stretch before the first look so many points are counted at most. */
 const MOST_STEPS = 1000
 
-interface CountPost {
+interface CountInstance {
   readonly rule: CountRule
   readonly judge: Judge
   readonly standing: Standing
@@ -38,47 +39,41 @@ interface CountPost {
  * so one of them looks at the newest readings of all.
  */
 export class Counts {
-  #posts: CountPost[] | null = null
+  #instances: CountInstance[] | null = null
 
   constructor(
     private readonly db: Db,
-    private readonly teller: Teller,
+    private readonly alerts: AlertWriter,
     /** Whether it is this process that looks. */
     private readonly isMine: () => Promise<boolean>,
   ) {}
 
   refresh(): void {
-    this.#posts = null
+    this.#instances = null
   }
 
   async look(nowMs: number): Promise<void> {
-    if (this.#posts?.length === 0) return
+    if (this.#instances?.length === 0) return
     if (!(await this.isMine())) return this.refresh()
-    const sources = await this.db.selectFrom('source').select(['id', 'intervalSeconds']).execute()
-    const freshFor = new Map(sources.map(({ id, intervalSeconds }) => [id, intervalSeconds * 3000]))
-    const freshMs = (sourceId: number): number => freshFor.get(sourceId) ?? 60_000
-    const posts = (this.#posts ??= await this.#makeReady(nowMs, freshMs))
+    const intervals = await listIntervals(this.db)
+    const freshMs = (sourceId: number): number => (intervals.get(sourceId) ?? 20) * 3000
+    const instances = (this.#instances ??= await this.#makeReady(nowMs, freshMs))
     const latest = await latestReadings(this.db)
-    for (const post of posts) {
-      const counted = count(post, latest, (sourceId) => nowMs - freshMs(sourceId))
+    for (const instance of instances) {
+      const counted = count(instance, latest, (sourceId) => nowMs - freshMs(sourceId))
       if (counted.known === 0) continue
-      post.judge.take(post.standing, nowMs, counted.beyond.length)
-      await this.#settle(post, counted, nowMs)
+      instance.judge.take(instance.standing, nowMs, counted.beyond.length)
+      await this.#settle(instance, counted, nowMs)
     }
   }
 
-  async #makeReady(nowMs: number, freshMs: (sourceId: number) => number): Promise<CountPost[]> {
+  async #makeReady(nowMs: number, freshMs: (sourceId: number) => number): Promise<CountInstance[]> {
     const rules = (await listRules(this.db)).flatMap(({ rule, isOn }) =>
       rule.kind === 'count' && isOn ? [rule] : [],
     )
-    const open = await this.db
-      .selectFrom('alert')
-      .select(['id', 'ruleKey', 'severity', 'sinceAt', 'title'])
-      .where('clearedAt', 'is', null)
-      .where('subject', '=', 'count')
-      .execute()
+    const open = await openCountAlerts(this.db)
     const subjects = rules.length === 0 ? [] : await listSubjects(this.db, {})
-    const posts: CountPost[] = []
+    const instances: CountInstance[] = []
     for (const rule of rules) {
       const judge = judgeFor(countAsLevel(rule))
       const alert = open.find(({ ruleKey }) => ruleKey === rule.key) ?? null
@@ -87,12 +82,16 @@ export class Counts {
       const held = alert === null ? null : { severity: alert.severity, sinceMs: alert.sinceAt.getTime() }
       const standing = held === null ? judge.begin() : resume(judge, held, before)
       if (held === null) for (const { atMs, value } of before) judge.take(standing, atMs, value)
-      posts.push({ rule, judge, standing, members, alert })
+      instances.push({ rule, judge, standing, members, alert })
     }
     for (const alert of open)
-      if (!posts.some((post) => post.alert?.id === alert.id))
-        await this.#clear(alert.id, alert.title, 'Its rule is not in force any more.', Date.now())
-    return posts
+      if (!instances.some((instance) => instance.alert?.id === alert.id))
+        await this.alerts.clear(alert.id, {
+          title: alert.title,
+          reason: 'Its rule is not in force any more.',
+          atMs: Date.now(),
+        })
+    return instances
   }
 
   /** What would have been counted up to now, as far as the rule looks back: another process may have counted until now. */
@@ -118,60 +117,34 @@ export class Counts {
     return Array.from(times, (atMs, index) => ({ atMs, value: values[index]! }))
   }
 
-  async #settle(post: CountPost, counted: Counted, atMs: number): Promise<void> {
-    const { severity, sinceMs } = post.standing
-    if (severity === (post.alert?.severity ?? null)) return
-    const { rule } = post
+  async #settle(instance: CountInstance, counted: Counted, atMs: number): Promise<void> {
+    const { severity, sinceMs } = instance.standing
+    if (severity === (instance.alert?.severity ?? null)) return
+    const { rule } = instance
     const title = countTitle(rule, counted)
     const reason = countReason(rule, counted)
     if (severity === null) {
-      await this.#clear(post.alert!.id, title, `Only ${counted.beyond.length} of ${counted.known} now.`, atMs)
-      post.alert = null
+      const cleared = `Only ${counted.beyond.length} of ${counted.known} now.`
+      await this.alerts.clear(instance.alert!.id, { title, reason: cleared, atMs })
+      instance.alert = null
       return
     }
-    const line = lineWords(rule, severity)
-    const { alert } = post
-    const id = await this.db.transaction().execute(async (trx) => {
-      if (alert !== null) {
-        await changeSeverity(trx, alert.id, { severity, title, reason, line, at: new Date(atMs) })
-        if (severity === 'critical')
-          await this.teller.tell(trx, { alertId: alert.id, event: 'worse', title, reason, atMs })
-        return alert.id
-      }
-      const opened = await openAlert(trx, {
-        ruleKey: rule.key,
-        seriesId: null,
-        sourceId: null,
-        gearId: null,
-        partId: null,
-        measure: rule.measure,
-        subject: 'count',
-        severity,
-        title,
-        reason,
-        line,
-        value: counted.beyond.length,
-        sinceAt: new Date(sinceMs),
-        openedAt: new Date(atMs),
-      })
-      if (opened !== null)
-        await this.teller.tell(trx, { alertId: opened, event: 'opened', title, reason, atMs })
-      return opened
-    })
+    const words = { severity, title, reason, line: lineWords(rule, severity), atMs }
+    if (instance.alert !== null) {
+      await this.alerts.change(instance.alert.id, words)
+      instance.alert = { id: instance.alert.id, severity }
+      return
+    }
+    const { key: ruleKey, measure } = rule
+    const value = counted.beyond.length
+    const id = await this.alerts.open({ ...words, ruleKey, measure, subject: 'count', value, sinceMs })
     if (id === null) this.refresh()
-    else post.alert = { id, severity }
-  }
-
-  #clear(id: number, title: string, reason: string, atMs: number): Promise<void> {
-    return this.db.transaction().execute(async (trx) => {
-      if (await clearAlert(trx, id, new Date(atMs), reason))
-        await this.teller.tellCleared(trx, { alertId: id, title, reason, atMs })
-    })
+    else instance.alert = { id, severity }
   }
 }
 
 function count(
-  { rule, members }: CountPost,
+  { rule, members }: CountInstance,
   latest: LatestReadings,
   freshSinceMs: (sourceId: number) => number,
 ): Counted {

@@ -12,12 +12,13 @@ import { serverFindings } from '#db/testing/findings'
 import { tellByMail } from '#db/testing/callouts'
 import { freshDatabaseWithJobs } from '#db/testing/jobs'
 import { Judgement } from './judgement.ts'
-import { Teller } from '../notify/notifier.ts'
+import { Notifier } from '../notify/notifier.ts'
+import { AlertWriter } from './alertWriter.ts'
 
 const NOON = Date.UTC(2026, 10, 24, 12)
 let db: Db
 let drop: () => Promise<void>
-let teller: Teller
+let notifier: Notifier
 let judgement: Judgement
 let sourceId = 0
 let count = 0
@@ -27,13 +28,13 @@ beforeAll(async () => {
   ;({ db, drop } = await freshDatabaseWithJobs())
   await ensurePartitions(db, NOON, NOON)
   await tellByMail(db, { port: 25 })
-  teller = new Teller(randomBytes(32), 0)
+  notifier = new Notifier(randomBytes(32), 0)
 })
 afterAll(() => drop())
 beforeEach(async () => {
   count += 1
   placement = null
-  judgement = new Judgement(db, teller)
+  judgement = new Judgement(db, new AlertWriter(db, notifier))
   sourceId = await insertSource(db, {
     name: `source ${count}`,
     protocol: 'redfish',
@@ -162,10 +163,10 @@ describe('a level', () => {
   test('goes on where a collector that was restarted left off', async () => {
     await moment(0, fan(5000))
     await moment(10, fan(0))
-    judgement = new Judgement(db, teller)
+    judgement = new Judgement(db, new AlertWriter(db, notifier))
     await moment(20, fan(0))
     expect((await alerts()).map((alert) => alert.severity)).toEqual(['critical'])
-    judgement = new Judgement(db, teller)
+    judgement = new Judgement(db, new AlertWriter(db, notifier))
     await moment(30, fan(0))
     expect(await alerts(), 'an open alert is not opened again').toHaveLength(1)
     await moment(40, fan(5000))

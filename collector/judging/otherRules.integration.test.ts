@@ -9,18 +9,19 @@ import { insertSource } from '#db/sources'
 import { serverFindings } from '#db/testing/findings'
 import { freshDatabaseWithJobs } from '#db/testing/jobs'
 import { Counts, LOOK_MS } from './counts.ts'
-import { Teller } from '../notify/notifier.ts'
+import { Notifier } from '../notify/notifier.ts'
 import { TextRules } from './textRules.ts'
+import { AlertWriter } from './alertWriter.ts'
 
 let db: Db
 let drop: () => Promise<void>
-let teller: Teller
+let notifier: Notifier
 const NOW = Date.now()
 
 beforeAll(async () => {
   ;({ db, drop } = await freshDatabaseWithJobs())
   await ensurePartitions(db, NOW - 3_600_000, NOW + 86_400_000)
-  teller = new Teller(randomBytes(32))
+  notifier = new Notifier(randomBytes(32))
 })
 afterAll(() => drop())
 
@@ -79,7 +80,7 @@ describe('what devices say', () => {
   test('a burst is one alert with its count; it clears once its window has passed; a restart goes on', async () => {
     const { gearId } = await server('auk-1', 5000, NOW)
     const key = `own-${await insertRule(db, rule, 'Bo')}`
-    let texts = new TextRules(db, teller)
+    let texts = new TextRules(db, new AlertWriter(db, notifier))
     await texts.take([
       said(gearId, NOW, 'Failed password for root'),
       said(gearId, NOW + 1000, 'session opened'),
@@ -89,7 +90,7 @@ describe('what devices say', () => {
     expect(await alertsOf(key)).toMatchObject([
       { title: 'auk-1 says «Failed password for bo»', reason: expect.stringContaining('5 lines like') },
     ])
-    texts = new TextRules(db, teller)
+    texts = new TextRules(db, new AlertWriter(db, notifier))
     await texts.take([said(gearId, NOW + 5000, 'Failed password for asta', 40)])
     const open = await alertsOf(key)
     expect(open).toHaveLength(1)
@@ -104,7 +105,7 @@ describe('what devices say', () => {
   test('a rule that is gone takes its alert along', async () => {
     const { gearId } = await server('auk-2', 5000, NOW)
     const id = await insertRule(db, { ...rule, pattern: 'out of memory', count: 1 }, 'Bo')
-    const texts = new TextRules(db, teller)
+    const texts = new TextRules(db, new AlertWriter(db, notifier))
     await texts.take([said(gearId, NOW, 'Out of memory: killed process 7')])
     expect(await alertsOf(`own-${id}`)).toHaveLength(1)
     await deleteRule(db, id, 'Bo')
@@ -134,7 +135,7 @@ test('at least two of three: counted over sources, by the newest readings, witho
     await server(name, rpm, NOW + 100_000)
   await server('tern-4', 1000, NOW - 3_000_000)
   const key = `own-${await insertRule(db, rule, 'Bo')}`
-  const counts = new Counts(db, teller, () => Promise.resolve(true))
+  const counts = new Counts(db, new AlertWriter(db, notifier), () => Promise.resolve(true))
   await counts.look(NOW + 101_000)
   expect(await alertsOf(key)).toEqual([])
   await counts.look(NOW + 106_000)
@@ -143,7 +144,7 @@ test('at least two of three: counted over sources, by the newest readings, witho
   expect(alert?.title).toMatch(/^2 of 3: fan speed below 3.000.rpm$/)
   expect(alert?.reason).toMatch(/^Fans of the row: Fan 1 in tern-1 and Fan 1 in tern-3; \d+ not heard/)
   await server('tern-3', 5000, NOW + 110_000)
-  const again = new Counts(db, teller, () => Promise.resolve(true))
+  const again = new Counts(db, new AlertWriter(db, notifier), () => Promise.resolve(true))
   await again.look(NOW + 111_000)
   await again.look(NOW + 116_000)
   expect((await alertsOf(key))[0]?.clearedAt).not.toBeNull()
@@ -173,10 +174,10 @@ test('a count that has to last goes on counting when another process takes over,
   for (let second = 10; second <= 70; second += 10)
     for (const name of names) await server(name, 1000, startMs + second * 1000)
   // Nobody has looked until now; they have been slow since 10 s.
-  const counts = new Counts(db, teller, () => Promise.resolve(true))
+  const counts = new Counts(db, new AlertWriter(db, notifier), () => Promise.resolve(true))
   await counts.look(startMs + 65_000)
   expect(await alertsOf(key)).toEqual([])
-  const other = new Counts(db, teller, () => Promise.resolve(true))
+  const other = new Counts(db, new AlertWriter(db, notifier), () => Promise.resolve(true))
   await other.look(startMs + 72_000)
   expect((await alertsOf(key)).map(({ title }) => title)).toEqual([expect.stringMatching(/^2 of 2: /)])
   const { sinceAt } = await db

@@ -1,4 +1,3 @@
-import { sql } from 'kysely'
 import type { MeasureKey, PartKind } from '#core/catalogue'
 import type { Findings } from '#core/gear'
 import {
@@ -11,10 +10,11 @@ import {
   recordBeat,
   sayHealth,
 } from '#db/callouts'
-import type { Db } from '#db/platform'
+import { type Db, ping, readSite } from '#db/platform'
 import { type SecretKey, unseal } from '#db/sources'
-import { readSite } from '#db/platform'
 import type { Taken } from '../intake/delivery.ts'
+import type { Intake } from '../intake/intake.ts'
+import { every } from '../platform/repeating.ts'
 import { post } from '../notify/channels/http.ts'
 
 const INTERVAL_MS = 10_000
@@ -66,7 +66,7 @@ export class OwnHealth {
 
   async #findings(nowMs: number): Promise<Findings> {
     const askedMs = performance.now()
-    await sql`select 1`.execute(this.db)
+    await ping(this.db)
     const answerMs = performance.now() - askedMs
     const [collectors, means, beats] = await Promise.all([
       listCollectors(this.db),
@@ -146,5 +146,29 @@ export class OwnHealth {
         }
       }),
     )
+  }
+}
+
+/** Looks after itself for as long as it is wanted. */
+export function startOwnHealth(given: {
+  readonly db: Db
+  readonly key: SecretKey
+  readonly collector: string
+  readonly intake: Intake
+}): { judged(afterMs: number): void; stop(): void } {
+  const { db, key, collector, intake } = given
+  const own = new OwnHealth(db, key, {
+    collector,
+    sources: () => intake.leases.held.size,
+    spoolBytes: () => intake.spool.bytes,
+    isFirst: () => intake.leases.isFirst(),
+    take: (taken) => intake.take(taken),
+  })
+  const ticks = [every(INTERVAL_MS, () => own.look(Date.now())), every(1000, () => own.beat(Date.now()))]
+  return {
+    judged: (afterMs) => own.judged(afterMs),
+    stop() {
+      for (const tick of ticks) tick.stop()
+    },
   }
 }

@@ -11,7 +11,8 @@ import { tellByMail } from '#db/testing/callouts'
 import { freshDatabaseWithJobs } from '#db/testing/jobs'
 import { Judgement } from './judgement.ts'
 import { Quieting } from './quieting.ts'
-import { Teller } from '../notify/notifier.ts'
+import { Notifier } from '../notify/notifier.ts'
+import { AlertWriter } from './alertWriter.ts'
 
 const NOW = Date.now()
 const MINUTE = 60_000
@@ -32,9 +33,9 @@ afterAll(() => drop())
 beforeEach(async () => {
   count += 1
   placement = null
-  const teller = new Teller(randomBytes(32))
-  judgement = new Judgement(db, teller)
-  quieting = new Quieting(db, teller)
+  const notifier = new Notifier(randomBytes(32))
+  judgement = new Judgement(db, new AlertWriter(db, notifier))
+  quieting = new Quieting(db, notifier)
   sourceId = await insertSource(db, {
     name: `source ${count}`,
     protocol: 'redfish',

@@ -1,19 +1,20 @@
 import { compareAccepted } from '#core/alerts'
 import { measureOf, formatReading } from '#core/catalogue'
 import {
-  recordEvent,
+  announceEnd,
   coversOf,
   endQuiet,
+  isAnyQuiet,
   listQuietable,
   listQuiets,
   markQuiet,
   type QuietableAlert,
   type QuietRow,
+  unmarkQuiet,
 } from '#db/alerts'
 import type { Db } from '#db/platform'
-import { announce } from '#db/platform'
 import { latestReadings } from '#db/readings'
-import type { Teller } from '../notify/notifier.ts'
+import type { Notifier } from '../notify/notifier.ts'
 
 /** One that ends within this, and still keeps something quiet, is announced. */
 const ANNOUNCE_MS = 30 * 60_000
@@ -25,19 +26,12 @@ const ANNOUNCE_MS = 30 * 60_000
 export class Quieting {
   constructor(
     private readonly db: Db,
-    private readonly teller: Teller,
+    private readonly notifier: Notifier,
   ) {}
 
   async look(nowMs: number): Promise<void> {
     const quiets = await listQuiets(this.db, nowMs)
-    const marked = await this.db
-      .selectFrom('alert')
-      .select('id')
-      .where('clearedAt', 'is', null)
-      .where('quietId', 'is not', null)
-      .limit(1)
-      .executeTakeFirst()
-    if (quiets.length === 0 && marked === undefined) return
+    if (quiets.length === 0 && !(await isAnyQuiet(this.db))) return
     const alerts = await listQuietable(this.db)
     const changed = await this.#returned(quiets, alerts, nowMs)
     for (const quiet of quiets)
@@ -93,9 +87,8 @@ export class Quieting {
 
   async #unmark(alert: QuietableAlert, why: string, nowMs: number): Promise<void> {
     await this.db.transaction().execute(async (trx) => {
-      await trx.updateTable('alert').set({ quietId: null }).where('id', '=', alert.id).execute()
-      await recordEvent(trx, alert.id, { at: new Date(nowMs), what: 'unquieted', who: null, text: why })
-      await this.teller.tell(trx, {
+      await unmarkQuiet(trx, alert.id, why, nowMs)
+      await this.notifier.notify(trx, {
         alertId: alert.id,
         event: 'opened',
         title: alert.title,
@@ -103,7 +96,6 @@ export class Quieting {
         atMs: nowMs,
         isAgain: true,
       })
-      await announce(trx, { topic: 'alerts' })
     })
   }
 
@@ -119,22 +111,9 @@ export class Quieting {
       const lengthMs = endMs - quiet.time!.fromMs
       if (endMs - nowMs > Math.min(ANNOUNCE_MS, lengthMs / 4)) continue
       const minutes = Math.max(1, Math.round((endMs - nowMs) / 60_000))
-      await this.db.transaction().execute(async (trx) => {
-        await trx
-          .updateTable('quiet')
-          .set({ announcedAt: new Date(nowMs) })
-          .where('id', '=', quiet.id)
-          .execute()
-        for (const [alertId, cover] of covers)
-          if (cover.id === quiet.id)
-            await recordEvent(trx, alertId, {
-              at: new Date(nowMs),
-              what: 'quiet ends',
-              who: null,
-              text: `It is quiet for another ${minutes} min only.`,
-            })
-        await announce(trx, { topic: 'quiet' })
-      })
+      const alertIds = [...covers].flatMap(([alertId, cover]) => (cover.id === quiet.id ? [alertId] : []))
+      const text = `It is quiet for another ${minutes} min only.`
+      await announceEnd(this.db, { quietId: quiet.id, alertIds, text, atMs: nowMs })
     }
   }
 }

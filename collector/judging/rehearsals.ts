@@ -1,5 +1,6 @@
 import { Worker } from 'node:worker_threads'
 import type { Db } from '#db/platform'
+import { isRehearsalWaiting } from '#db/rules'
 import { log } from '../platform/log.ts'
 
 const IDLE_MS = 300
@@ -19,14 +20,7 @@ export class Rehearsals {
   async look(): Promise<void> {
     this.#isAsked = true
     if (this.#worker !== null || this.#closed) return
-    const waiting = await this.db
-      .selectFrom('rehearsal')
-      .select('id')
-      .where('finishedAt', 'is', null)
-      .where('cancelledAt', 'is', null)
-      .limit(1)
-      .executeTakeFirst()
-    if (waiting === undefined || this.#worker !== null || this.#closed) return
+    if (!(await isRehearsalWaiting(this.db)) || this.#worker !== null || this.#closed) return
     this.#isAsked = false
     const worker = new Worker(new URL('./rehearsalThread.mjs', import.meta.url), {
       workerData: { databaseUrl: this.databaseUrl },

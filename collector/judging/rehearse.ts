@@ -21,10 +21,10 @@ import {
   type Stretch,
   summarise,
 } from '#core/rules'
-import type { Db } from '#db/platform'
+import { type Db, readSite } from '#db/platform'
 import { percentiles, readSpans } from '#db/readings'
 import { listRules, findBeside, listSubjects, type SubjectRow } from '#db/rules'
-import { readSite } from '#db/platform'
+import { listSources } from '#db/sources'
 
 const MINUTE_MS = 60_000
 const DAY_MS = 86_400_000
@@ -239,7 +239,7 @@ async function overGaps(rule: SilentRule | NoDataRule, given: Given): Promise<Ra
   const bySource = new Map<number, SubjectRow[]>()
   for (const subject of all)
     bySource.set(subject.sourceId, [...(bySource.get(subject.sourceId) ?? []), subject])
-  const sources = await given.db.selectFrom('source').select(['id', 'name', 'intervalSeconds']).execute()
+  const sources = await listSources(given.db)
   const sourceOf = new Map(sources.map((source) => [source.id, source]))
   const found: { subject: SubjectRow; stretches: readonly Stretch[] }[] = []
   let readings = 0

@@ -7,12 +7,13 @@ import { listSurveys } from '#db/readings'
 import { freshDatabaseWithJobs } from '#db/testing/jobs'
 import { DISK_RULE, judgeDisk } from '../jobs/diskAhead.ts'
 import { Silence } from './silence.ts'
-import { Teller } from '../notify/notifier.ts'
+import { Notifier } from '../notify/notifier.ts'
+import { AlertWriter } from './alertWriter.ts'
 
 let db: Db
 let url: string
 let drop: () => Promise<void>
-const teller = new Teller(randomBytes(32))
+const notifier = new Notifier(randomBytes(32))
 beforeAll(async () => {
   ;({ db, url, drop } = await freshDatabaseWithJobs())
 })
@@ -39,7 +40,7 @@ test('a source is silent after three intervals, with its last failure as the rea
   const start = Date.now() + 1000
   const heard = (second: number) =>
     recordHeard(db, [{ sourceId, at: new Date(start + second * 1000), durationMs: 20 }])
-  const silence = new Silence(db, teller, start)
+  const silence = new Silence(db, new AlertWriter(db, notifier), start)
   await heard(0)
   await silence.look(start + 30_000)
   expect(await alertsOf(sourceId)).toEqual([])
@@ -54,7 +55,7 @@ test('a source is silent after three intervals, with its last failure as the rea
   expect(alert?.title).toMatch(/^petrel-05 controller has said nothing for 31.s$/)
   expect(alert?.reason).toContain('refused the connection')
 
-  const later = new Silence(db, teller, start + 100_000)
+  const later = new Silence(db, new AlertWriter(db, notifier), start + 100_000)
   await later.look(start + 100_500)
   expect(await alertsOf(sourceId), 'a collector that was away says nothing new').toHaveLength(1)
   await heard(110)
@@ -73,7 +74,7 @@ test('a database that was away makes nothing silent: what was heard meanwhile is
     token: null,
   })
   const start = Date.now() + 1000
-  const silence = new Silence(db, teller, start)
+  const silence = new Silence(db, new AlertWriter(db, notifier), start)
   await recordHeard(db, [{ sourceId, at: new Date(start), durationMs: 20 }])
   await silence.look(start + 1000)
   const name = new URL(url).pathname.slice(1)
@@ -116,16 +117,16 @@ test('a disk that fills is announced, gets worse, and is well again', async () =
       .execute()
   for (const [index, free] of [2000, 1900, 1800, 1700].entries())
     await survey(today - 6 + index, 1000 + index * 100, free)
-  await judgeDisk(db, teller, Date.now())
+  await judgeDisk(db, new AlertWriter(db, notifier), Date.now())
   expect(await alerts()).toMatchObject([
     { severity: 'warning', title: 'The disk under the store is full in about 17 days' },
   ])
   await survey(today - 2, 1400, 300)
-  await judgeDisk(db, teller, Date.now())
-  await judgeDisk(db, teller, Date.now())
+  await judgeDisk(db, new AlertWriter(db, notifier), Date.now())
+  await judgeDisk(db, new AlertWriter(db, notifier), Date.now())
   expect(await alerts()).toMatchObject([{ severity: 'critical', clearedAt: null }])
   await survey(today - 1, 1500, 90_000_000)
-  await judgeDisk(db, teller, Date.now())
+  await judgeDisk(db, new AlertWriter(db, notifier), Date.now())
   expect((await alerts())[0]?.clearedAt).not.toBeNull()
   expect(await listSurveys(db, today - 2)).toHaveLength(2)
 })

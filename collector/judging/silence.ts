@@ -1,12 +1,13 @@
 import { byPrecedence, type KeptRule, type NoDataRule, scopeCovers } from '#core/rules'
-import { failureSentence, freshness, silenceSentence } from '#core/sources'
+import { failureSentence, type Freshness, freshness, silenceSentence } from '#core/sources'
 import { formatElapsed } from '#core/units'
-import { clearAlert, openAlert, openSourceAlerts } from '#db/alerts'
-import type { Db } from '#db/platform'
-import { announce } from '#db/platform'
+import { openSourceAlerts } from '#db/alerts'
+import { announce, type Db } from '#db/platform'
 import { listRules, type GearScope, listGearScopes } from '#db/rules'
-import { clockOf, listSources } from '#db/sources'
-import type { Teller } from '../notify/notifier.ts'
+import { clockOf, type ListedSource, listSightings, listSources } from '#db/sources'
+import type { AlertWriter } from './alertWriter.ts'
+
+type OpenSilence = Awaited<ReturnType<typeof openSourceAlerts>>[number]
 
 /**
  * Looks at every source for silence. A source is given its whole three intervals after the collector's own start, and
@@ -17,7 +18,7 @@ export class Silence {
 
   constructor(
     private readonly db: Db,
-    private readonly teller: Teller,
+    private readonly alerts: AlertWriter,
     private startedAtMs: number,
   ) {}
 
@@ -32,62 +33,58 @@ export class Silence {
     })
     if (this.#isBlind) this.startedAtMs = nowMs
     this.#isBlind = false
-    const at = new Date(nowMs)
     for (const source of sources) {
-      const rule = ruleOf(source.id)
-      const clock = clockOf(source)
-      const heardMs = clock.lastHeardAtMs === null ? null : Math.max(clock.lastHeardAtMs, this.startedAtMs)
-      const createdAtMs = Math.max(clock.createdAtMs, this.startedAtMs)
-      const state =
-        rule === null
-          ? 'fresh'
-          : freshness({ ...clock, createdAtMs, lastHeardAtMs: heardMs }, nowMs, rule.intervals)
       const own = alerts.filter((alert) => alert.sourceId === source.id)
-      const open = own.find((alert) => alert.ruleKey === rule?.key)
-      if (state === 'silent' && rule !== null && open === undefined) {
-        const title = silenceSentence(source.name, clock, nowMs)
-        const reason =
-          source.failure === null ? 'It was expected to be heard by itself.' : failureSentence(source.failure)
-        await this.db.transaction().execute(async (trx) => {
-          const id = await openAlert(trx, {
-            ruleKey: rule.key,
-            seriesId: null,
-            sourceId: source.id,
-            gearId: null,
-            partId: null,
-            measure: null,
-            subject: `source ${source.id}`,
-            severity: rule.severity,
-            title,
-            reason,
-            line: `not heard for ${rule.intervals} intervals`,
-            sinceAt: new Date(clock.lastHeardAtMs ?? clock.createdAtMs),
-            openedAt: at,
-          })
-          if (id !== null)
-            await this.teller.tell(trx, { alertId: id, event: 'opened', title, reason, atMs: nowMs })
-          await announce(trx, { topic: 'sources', sourceId: source.id })
-        })
-      }
-      for (const alert of own) {
-        if (alert === open && state !== 'fresh') continue
-        const elapsed = formatElapsed(nowMs - alert.openedAt.getTime())
-        const reason =
-          alert === open && rule !== null
-            ? `Heard again after ${elapsed}.`
-            : 'Another rule is in force here now, or none.'
-        await this.db.transaction().execute(async (trx) => {
-          if (await clearAlert(trx, alert.id, at, reason)) {
-            await this.teller.tellCleared(trx, {
-              alertId: alert.id,
-              title: `${source.name} is heard again`,
-              reason,
-              atMs: nowMs,
-            })
-          }
-        })
-      }
+      await this.#judge(source, ruleOf(source.id), own, nowMs)
     }
+  }
+
+  async #judge(
+    source: ListedSource,
+    rule: NoDataRule | null,
+    own: readonly OpenSilence[],
+    nowMs: number,
+  ): Promise<void> {
+    const state = rule === null ? 'fresh' : this.#freshness(source, rule, nowMs)
+    const open = own.find((alert) => alert.ruleKey === rule?.key)
+    if (state === 'silent' && rule !== null && open === undefined) await this.#open(source, rule, nowMs)
+    for (const alert of own) {
+      if (alert === open && state !== 'fresh') continue
+      const elapsed = formatElapsed(nowMs - alert.openedAt.getTime())
+      const reason =
+        alert === open && rule !== null
+          ? `Heard again after ${elapsed}.`
+          : 'Another rule is in force here now, or none.'
+      await this.alerts.clear(alert.id, { title: `${source.name} is heard again`, reason, atMs: nowMs })
+    }
+  }
+
+  #freshness(source: ListedSource, rule: NoDataRule, nowMs: number): Freshness {
+    const clock = clockOf(source)
+    const createdAtMs = Math.max(clock.createdAtMs, this.startedAtMs)
+    const lastHeardAtMs =
+      clock.lastHeardAtMs === null ? null : Math.max(clock.lastHeardAtMs, this.startedAtMs)
+    return freshness({ ...clock, createdAtMs, lastHeardAtMs }, nowMs, rule.intervals)
+  }
+
+  async #open(source: ListedSource, rule: NoDataRule, nowMs: number): Promise<void> {
+    const clock = clockOf(source)
+    const { failure } = source
+    await this.db.transaction().execute(async (trx) => {
+      const opening = {
+        ruleKey: rule.key,
+        subject: `source ${source.id}`,
+        sourceId: source.id,
+        severity: rule.severity,
+        title: silenceSentence(source.name, clock, nowMs),
+        reason: failure === null ? 'It was expected to be heard by itself.' : failureSentence(failure),
+        line: `not heard for ${rule.intervals} intervals`,
+        sinceMs: clock.lastHeardAtMs ?? clock.createdAtMs,
+        atMs: nowMs,
+      }
+      await this.alerts.open(opening, trx)
+      await announce(trx, { topic: 'sources', sourceId: source.id })
+    })
   }
 
   /** The rule on a source: the most specific that covers any gear it tells of. */
@@ -100,10 +97,7 @@ export class Silence {
     const isForAll = ({ rule: { scope } }: KeptRule): boolean =>
       scope.where.kind === 'everywhere' && scope.gearKind === null
     if (rules[0] === undefined || isForAll(rules[0])) return () => ruleIn(rules[0])
-    const [scopes, sightings] = await Promise.all([
-      listGearScopes(this.db),
-      this.db.selectFrom('sighting').select(['sourceId', 'gearId']).execute(),
-    ])
+    const [scopes, sightings] = await Promise.all([listGearScopes(this.db), listSightings(this.db)])
     const gearOf = new Map<number, GearScope[]>()
     for (const { sourceId, gearId } of sightings) {
       const scope = scopes.get(gearId)

@@ -8,14 +8,14 @@ import {
   TextWindow,
 } from '#core/rules'
 import { formatElapsed } from '#core/units'
-import { clearAlert, openAlert, retellAlert } from '#db/alerts'
+import { openTextAlerts, retellAlert } from '#db/alerts'
 import type { Db } from '#db/platform'
 import { listRules, type GearScope, listGearScopes } from '#db/rules'
-import type { NewText } from '#db/logs'
-import type { Teller } from '../notify/notifier.ts'
+import { type NewText, textsBefore } from '#db/logs'
+import type { AlertWriter } from './alertWriter.ts'
 
 /** A text rule on one gear. */
-interface TextPost {
+interface TextInstance {
   readonly rule: TextRule
   readonly fits: (text: string) => boolean
   readonly window: TextWindow
@@ -34,7 +34,7 @@ const MOST_SEEDED = 20_000
  * another line like it.
  */
 export class TextRules {
-  #posts = new Map<number, TextPost[]>()
+  #instances = new Map<number, TextInstance[]>()
   #scopes: ReadonlyMap<number, GearScope> = new Map()
   #rules: readonly KeptRule[] = []
   #isStale = true
@@ -42,7 +42,7 @@ export class TextRules {
 
   constructor(
     private readonly db: Db,
-    private readonly teller: Teller,
+    private readonly alerts: AlertWriter,
   ) {}
 
   refresh(): void {
@@ -53,15 +53,15 @@ export class TextRules {
   take(texts: readonly Text[]): Promise<void> {
     return this.#inTurn(async () => {
       await this.#makeReady(texts)
-      const changed = new Set<TextPost>()
+      const changed = new Set<TextInstance>()
       for (const text of texts)
-        for (const post of this.#postsOf(text.gearId))
-          if (text.severity <= post.rule.atMost && post.fits(`${text.app ?? ''} ${text.body}`)) {
-            post.window.add(text.heardAt.getTime(), text.times)
-            post.last = text.body
-            changed.add(post)
+        for (const instance of this.#rulesOn(text.gearId))
+          if (text.severity <= instance.rule.atMost && instance.fits(`${text.app ?? ''} ${text.body}`)) {
+            instance.window.add(text.heardAt.getTime(), text.times)
+            instance.last = text.body
+            changed.add(instance)
           }
-      for (const post of changed) await this.#judge(post)
+      for (const instance of changed) await this.#judge(instance)
     })
   }
 
@@ -69,13 +69,14 @@ export class TextRules {
   look(nowMs: number): Promise<void> {
     return this.#inTurn(async () => {
       await this.#makeReady([])
-      for (const posts of this.#posts.values())
-        for (const post of posts) {
-          const { alert, rule, window } = post
+      for (const instances of this.#instances.values())
+        for (const instance of instances) {
+          const { alert, rule, window } = instance
           if (alert === null || nowMs - window.lastAtMs < rule.windowMs) continue
           const reason = `No line like it for ${formatElapsed(rule.windowMs)}.`
-          await this.#clear(alert.id, nowMs, textTitle(post.gear.gearName, post.last), reason)
-          post.alert = null
+          const title = textTitle(instance.gear.gearName, instance.last)
+          await this.alerts.clear(alert.id, { title, reason, atMs: nowMs })
+          instance.alert = null
         }
     })
   }
@@ -86,15 +87,15 @@ export class TextRules {
     return next
   }
 
-  #postsOf(gearId: number | null): readonly TextPost[] {
+  #rulesOn(gearId: number | null): readonly TextInstance[] {
     if (gearId === null) return []
-    const known = this.#posts.get(gearId)
+    const known = this.#instances.get(gearId)
     if (known !== undefined) return known
     const gear = this.#scopes.get(gearId)
-    const posts =
+    const instances =
       gear === undefined
         ? []
-        : rulesInForceFor(this.#rules, gear).flatMap(({ kept: { rule } }): TextPost[] =>
+        : rulesInForceFor(this.#rules, gear).flatMap(({ kept: { rule } }): TextInstance[] =>
             rule.kind !== 'text'
               ? []
               : [
@@ -108,8 +109,8 @@ export class TextRules {
                   },
                 ],
           )
-    this.#posts.set(gearId, posts)
-    return posts
+    this.#instances.set(gearId, instances)
+    return instances
   }
 
   /** Reads rules, scopes, open alerts and the texts of the last window anew, once they may have changed. */
@@ -118,82 +119,58 @@ export class TextRules {
     const [rules, scopes] = await Promise.all([listRules(this.db), listGearScopes(this.db)])
     this.#rules = rules.filter(({ rule }) => rule.kind === 'text')
     this.#scopes = scopes
-    this.#posts = new Map()
+    this.#instances = new Map()
     const longest = Math.max(0, ...this.#rules.map(({ rule }) => (rule.kind === 'text' ? rule.windowMs : 0)))
     const first = Math.min(Date.now(), ...coming.map(({ heardAt }) => heardAt.getTime()))
     const [past, open] = await Promise.all([
-      this.db
-        .selectFrom('deviceText')
-        .select(['heardAt', 'severity', 'body', 'times', 'gearId', 'app'])
-        .where('gearId', 'is not', null)
-        .where('heardAt', '>', new Date(first - longest))
-        .where('heardAt', '<', new Date(first))
-        .orderBy('heardAt', 'desc')
-        .limit(MOST_SEEDED)
-        .execute(),
-      this.db
-        .selectFrom('alert')
-        .select(['id', 'ruleKey', 'gearId', 'openedAt', 'title'])
-        .where('clearedAt', 'is', null)
-        .where('subject', 'like', 'text %')
-        .execute(),
+      textsBefore(this.db, { fromMs: first - longest, toMs: first, most: MOST_SEEDED }),
+      openTextAlerts(this.db),
     ])
-    for (const text of past.reverse())
-      for (const post of this.#postsOf(text.gearId))
-        if (text.severity <= post.rule.atMost && post.fits(`${text.app ?? ''} ${text.body}`)) {
-          post.window.add(text.heardAt.getTime(), text.times)
-          post.last = text.body
+    for (const text of past)
+      for (const instance of this.#rulesOn(text.gearId))
+        if (text.severity <= instance.rule.atMost && instance.fits(`${text.app ?? ''} ${text.body}`)) {
+          instance.window.add(text.heardAt.getTime(), text.times)
+          instance.last = text.body
         }
     for (const alert of open) {
-      const post = this.#postsOf(alert.gearId).find(({ rule }) => rule.key === alert.ruleKey)
-      if (post === undefined)
-        await this.#clear(alert.id, Date.now(), alert.title, 'Its rule is not in force here any more.')
-      else post.alert = { id: alert.id, openedAtMs: alert.openedAt.getTime(), told: 0 }
+      const instance = this.#rulesOn(alert.gearId).find(({ rule }) => rule.key === alert.ruleKey)
+      if (instance === undefined)
+        await this.alerts.clear(alert.id, {
+          title: alert.title,
+          reason: 'Its rule is not in force here any more.',
+          atMs: Date.now(),
+        })
+      else instance.alert = { id: alert.id, openedAtMs: alert.openedAt.getTime(), told: 0 }
     }
     this.#isStale = false
   }
 
-  async #judge(post: TextPost): Promise<void> {
-    const { rule, window, gear } = post
+  async #judge(instance: TextInstance): Promise<void> {
+    const { rule, window, gear } = instance
     const atMs = window.lastAtMs
     const count = window.countAt(atMs)
-    const title = textTitle(gear.gearName, post.last)
+    const title = textTitle(gear.gearName, instance.last)
     const reason = textReason(rule, count)
-    if (post.alert !== null) {
-      if (count !== post.alert.told) await retellAlert(this.db, post.alert.id, { title, reason })
-      post.alert.told = count
+    if (instance.alert !== null) {
+      if (count !== instance.alert.told) await retellAlert(this.db, instance.alert.id, { title, reason })
+      instance.alert.told = count
       return
     }
     if (count < rule.count) return
-    const id = await this.db.transaction().execute(async (trx) => {
-      const opened = await openAlert(trx, {
-        ruleKey: rule.key,
-        seriesId: null,
-        sourceId: null,
-        gearId: gear.gearId,
-        partId: null,
-        measure: null,
-        subject: `text ${gear.gearId}`,
-        severity: rule.severity,
-        title,
-        reason,
-        line: textReason(rule, rule.count),
-        value: count,
-        sinceAt: new Date(window.sinceMs() ?? atMs),
-        openedAt: new Date(atMs),
-      })
-      if (opened !== null)
-        await this.teller.tell(trx, { alertId: opened, event: 'opened', title, reason, atMs })
-      return opened
+    const { gearId } = gear
+    const id = await this.alerts.open({
+      ruleKey: rule.key,
+      subject: `text ${gearId}`,
+      gearId,
+      severity: rule.severity,
+      title,
+      reason,
+      line: textReason(rule, rule.count),
+      value: count,
+      sinceMs: window.sinceMs() ?? atMs,
+      atMs,
     })
     if (id === null) this.#isStale = true
-    else post.alert = { id, openedAtMs: atMs, told: count }
-  }
-
-  #clear(id: number, atMs: number, title: string, reason: string): Promise<void> {
-    return this.db.transaction().execute(async (trx) => {
-      if (await clearAlert(trx, id, new Date(atMs), reason))
-        await this.teller.tellCleared(trx, { alertId: id, title, reason, atMs })
-    })
+    else instance.alert = { id, openedAtMs: atMs, told: count }
   }
 }

@@ -16,7 +16,7 @@ import { type SunkMail, startMailSink } from '../../standins/mail/sink.ts'
 import { Outside } from '../../standins/outside/server.ts'
 import { Allowance } from './allowance.ts'
 import { dryRun, readCommands } from './commands.ts'
-import { Teller } from './notifier.ts'
+import { Notifier } from './notifier.ts'
 
 const MINUTE = 60_000
 const key = randomBytes(32)
@@ -25,7 +25,7 @@ const folder = mkdtempSync(join(tmpdir(), 'rack-callouts-'))
 const commandsPath = join(folder, 'commands.json')
 let db: Db
 let drop: () => Promise<void>
-let teller: Teller
+let notifier: Notifier
 let allowance: Allowance
 let sink: Awaited<ReturnType<typeof startMailSink>>
 let outside: Outside
@@ -79,7 +79,7 @@ beforeAll(async () => {
   chmodSync(commandsPath, 0o600)
   allowance = new Allowance(db, commandsPath, 'collector-1')
   await allowance.look()
-  teller = new Teller(key, 0, allowance)
+  notifier = new Notifier(key, 0, allowance)
 })
 afterAll(async () => {
   outside.close()
@@ -125,7 +125,7 @@ async function open({ subject, severity = 'warning' }: Trouble): Promise<number>
       sinceAt: at,
       openedAt: at,
     }))!
-    await teller.tell(trx, { alertId: id, event: 'opened', title, reason, atMs: at.getTime() })
+    await notifier.notify(trx, { alertId: id, event: 'opened', title, reason, atMs: at.getTime() })
     return id
   })
 }
@@ -133,7 +133,7 @@ async function clear(id: number): Promise<void> {
   await db.transaction().execute(async (trx) => {
     await clearAlert(trx, id, new Date(), 'It is well again.')
     const title = 'Trouble'
-    await teller.tellCleared(trx, { alertId: id, title, reason: 'It is well again.', atMs: Date.now() })
+    await notifier.notifyCleared(trx, { alertId: id, title, reason: 'It is well again.', atMs: Date.now() })
   })
 }
 /** Sends all that is due at a time: what is due later is brought forward by moving its time back. */
@@ -147,7 +147,7 @@ async function sendDue(inMinutes = 0): Promise<void> {
     .where('dueAt', '<=', new Date(Date.now() + inMinutes * MINUTE + 500))
     .orderBy('dueAt')
     .execute()
-  for (const { id } of due) await teller.send(db, id).catch(() => undefined)
+  for (const { id } of due) await notifier.send(db, id).catch(() => undefined)
 }
 const messages = () => db.selectFrom('message').selectAll().orderBy('createdAt').orderBy('step').execute()
 const mailsOf = (subject: string): readonly SunkMail[] =>
@@ -260,12 +260,12 @@ test('a minute that is full makes the rest wait for the next, and a mail server 
       .where('id', '=', mail)
       .execute()
   await set({ ...(settings as object), port: await freePort() })
-  await teller.send(db, waits[1]!.id)
+  await notifier.send(db, waits[1]!.id)
   const tried = (await messages()).filter(({ sentAt }) => sentAt === null)
   expect(tried.map(({ attempts }) => attempts)).toEqual([1, 1, 1])
   expect(sink.mails.length - before).toBe(2)
   await set(settings)
-  await teller.send(db, waits[2]!.id)
+  await notifier.send(db, waits[2]!.id)
   expect(sink.mails.at(-1)?.subject).toContain('Trouble of full 3, and 2 more: 3 new')
   expect(sink.mails.at(-1)?.messageId).toBe(`<${waits[0]!.id}@restless-rack>`)
   expect((await messages()).every(({ sentAt }) => sentAt !== null)).toBe(true)

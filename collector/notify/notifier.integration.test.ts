@@ -8,10 +8,10 @@ import { freshDatabaseWithJobs } from '#db/testing/jobs'
 import { newSeries } from '#db/testing/series'
 import { freePort } from '../../bin/setup/postgres.mjs'
 import { startMailSink } from '../../standins/mail/sink.ts'
-import { Teller } from './notifier.ts'
+import { Notifier } from './notifier.ts'
 
 const key = randomBytes(32)
-const teller = new Teller(key)
+const notifier = new Notifier(key)
 let db: Db
 let drop: () => Promise<void>
 let port = 0
@@ -49,7 +49,7 @@ async function tell(event: 'opened' | 'cleared'): Promise<string> {
       sinceAt: at,
       openedAt: at,
     })
-    await teller.tell(trx, { ...news, alertId: alertId!, event })
+    await notifier.notify(trx, { ...news, alertId: alertId!, event })
   })
   const row = await db
     .selectFrom('message')
@@ -73,7 +73,7 @@ test('a mail server that is away is noted, tried again, and the message goes out
     sealedSecret: seal(key, { password: 'mail-secret' }),
   })
   const id = await tell('opened')
-  await expect(teller.send(db, id)).rejects.toThrow(/ECONNREFUSED/)
+  await expect(notifier.send(db, id)).rejects.toThrow(/ECONNREFUSED/)
   expect(await message(id)).toMatchObject({
     sentAt: null,
     attempts: 1,
@@ -81,8 +81,8 @@ test('a mail server that is away is noted, tried again, and the message goes out
   })
 
   const sink = await startMailSink(port)
-  await teller.send(db, id)
-  await teller.send(db, id)
+  await notifier.send(db, id)
+  await notifier.send(db, id)
   expect(sink.mails).toHaveLength(1)
   expect(sink.mails[0]).toMatchObject({
     to: ['a@kittiwake.example', 'b@kittiwake.example'],

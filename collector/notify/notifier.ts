@@ -29,6 +29,7 @@ import {
   listPeople,
   listTeams,
   callNames,
+  giveUp,
   goesTogether,
   hurryMeans,
   insertMessage,
@@ -38,7 +39,10 @@ import {
   type OpenMessage,
   postpone,
   recentlySent,
+  recordEnd,
+  recordTry,
   removeJobs,
+  skipMessage,
   skipWaiting,
   skipWaitingEnd,
   tellsOf,
@@ -75,7 +79,7 @@ export interface News {
  * it, so there is no alert without its messages and no message without its alert. Sending is at least once: every try
  * has the message's id, by which a repeat is recognised.
  */
-export class Teller {
+export class Notifier {
   #scopes: { readonly atMs: number; readonly of: Awaited<ReturnType<typeof listGearScopes>> } | null = null
 
   constructor(
@@ -85,7 +89,7 @@ export class Teller {
     private readonly allowed: { readonly list: readonly AllowedCommand[] } = { list: [] },
   ) {}
 
-  async tell(trx: Db, news: News): Promise<void> {
+  async notify(trx: Db, news: News): Promise<void> {
     if (news.event !== 'cleared' && (await quietFromTheStart(trx, news.alertId, news.atMs))) return
     const callOuts = (await listCallOuts(trx)).filter(({ isOn }) => isOn)
     if (callOuts.length === 0) return
@@ -212,9 +216,9 @@ export class Teller {
   }
 
   /** What came and went before a step's turn is not told by it. Who heard that it began hears that it ended. */
-  async tellCleared(trx: Db, news: Omit<News, 'event'>): Promise<void> {
+  async notifyCleared(trx: Db, news: Omit<News, 'event'>): Promise<void> {
     await skipWaiting(trx, [news.alertId], 'it went away before its turn came', ['opened', 'worse'])
-    await this.tell(trx, { ...news, event: 'cleared' })
+    await this.notify(trx, { ...news, event: 'cleared' })
   }
 
   /** The job behind a message. Rejects when the far side does, and is then tried again with growing pauses. */
@@ -232,21 +236,12 @@ export class Teller {
       await this.#record(db, message, letter, await this.#carryOut(db, letter))
     } catch (error) {
       const answer = error instanceof Error ? error.message : String(error)
-      await db
-        .updateTable('message')
-        .set((eb) => ({ attempts: eb('attempts', '+', 1), answer, triedAt: new Date() }))
-        .where(
-          'id',
-          'in',
-          letter.map(({ message: each }) => each.id),
-        )
-        .where('sentAt', 'is', null)
-        .execute()
+      const messages = letter.map((part) => part.message)
+      await recordTry(db, messages, { answer, at: new Date() })
       if (message.event === 'test' || message.attempts === 0) await announce(db, { topic: 'callouts' })
       // A test is tried once: somebody waits for its answer.
       if (message.event === 'test') {
-        await db.updateTable('message').set({ isFailed: true }).where('id', '=', id).execute()
-        await announce(db, { topic: 'callouts' })
+        await giveUp(db, id)
         return
       }
       if (letter.length > 1) await postpone(db, message, new Date(Date.now() + againMs(message.attempts)))
@@ -325,20 +320,9 @@ export class Teller {
     const answer = others === 0 ? end.words : `${end.words}; ${letter.length} messages in one`
     await db.transaction().execute(async (trx) => {
       for (const { message, facts } of letter) {
-        await trx
-          .updateTable('message')
-          .set((eb) => ({
-            sentAt: end.isWell ? at : null,
-            triedAt: at,
-            isFailed: !end.isWell,
-            attempts: eb('attempts', '+', 1),
-            answer,
-            recipients: [...end.recipients],
-            subject: subjectOf(facts),
-            body: plainOf(facts),
-          }))
-          .where('id', '=', message.id)
-          .execute()
+        const { isWell, recipients } = end
+        const written = { subject: subjectOf(facts), body: plainOf(facts) }
+        await recordEnd(trx, message.id, { at, isWell, answer, recipients, ...written })
         if (message.alertId !== null)
           await recordEvent(trx, message.alertId, {
             at,
@@ -367,8 +351,7 @@ type Letter = readonly { readonly message: OpenMessage; readonly facts: Facts }[
 async function isSkipped(db: Db, message: OpenMessage): Promise<boolean> {
   const skipped = await reasonToSkip(db, message)
   if (skipped === null) return false
-  await db.updateTable('message').set({ skipped }).where('id', '=', message.id).execute()
-  await announce(db, { topic: 'callouts' })
+  await skipMessage(db, message.id, skipped)
   return true
 }
 

@@ -9,6 +9,7 @@ import { openKeyFile, insertSource } from '#db/sources'
 import { tellByMail } from '#db/testing/callouts'
 import { freePort, openCluster } from '../../bin/setup/postgres.mjs'
 import { startMailSink } from '../../standins/mail/sink.ts'
+import { SEEDS } from '#protocols/seeds'
 
 // A storm: 5,000 file systems fill up at once, while the collector is killed at twenty random moments, and PostgreSQL and
 // the mail server stop for a while. Real processes, a real PostgreSQL with fsync, pushes over HTTP, mail over SMTP.
@@ -49,7 +50,7 @@ beforeAll(async () => {
   chmodSync(folder, 0o755)
   cluster = await openCluster({ folder, port: await freePort() })
   db = connect(openPool(cluster.url))
-  await migrate(db)
+  await migrate(db, SEEDS)
   receiverPort = await freePort()
   mailPort = await freePort()
   openKeyFile(join(folder, 'secret.key'))

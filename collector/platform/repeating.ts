@@ -2,8 +2,12 @@ import type { Runner } from 'graphile-worker'
 import { isServerAway } from '#db/platform'
 import { log } from './log.ts'
 
+export interface Repeating {
+  stop(): void
+}
+
 /** Repeats `work` with a pause in between, never twice at once; a database that is away is waited for in silence. */
-export function every(pauseMs: number, work: () => Promise<void>): { stop(): void } {
+export function every(pauseMs: number, work: () => Promise<void>): Repeating {
   let timer: NodeJS.Timeout
   let stopped = false
   const again = async (): Promise<void> => {

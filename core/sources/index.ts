@@ -51,3 +51,4 @@ export {
 export type { Told } from './told.ts'
 export { MOST_HOSTS, parseRanges, type Ranges } from './range.ts'
 export { rowsBack, type Slower, SLOWER_CHOICES, thin } from './thinning.ts'
+export type { Recognised } from './recognised.ts'

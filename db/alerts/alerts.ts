@@ -207,11 +207,29 @@ export const openSourceAlerts = (db: Db) =>
 export const openAlertsOfRule = (db: Db, ruleKey: string) =>
   db
     .selectFrom('alert')
-    .select(['id', 'severity'])
+    .select(['id', 'severity', 'subject', 'title'])
     .where('ruleKey', '=', ruleKey)
     .where('clearedAt', 'is', null)
     .orderBy('id')
     .forUpdate()
+    .execute()
+
+/** Open alerts of rules that count. */
+export const openCountAlerts = (db: Db) =>
+  db
+    .selectFrom('alert')
+    .select(['id', 'ruleKey', 'severity', 'sinceAt', 'title'])
+    .where('clearedAt', 'is', null)
+    .where('subject', '=', 'count')
+    .execute()
+
+/** Open alerts of what devices say. */
+export const openTextAlerts = (db: Db) =>
+  db
+    .selectFrom('alert')
+    .select(['id', 'ruleKey', 'gearId', 'openedAt', 'title'])
+    .where('clearedAt', 'is', null)
+    .where('subject', 'like', 'text %')
     .execute()
 
 const listing = (db: Db) =>

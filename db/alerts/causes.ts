@@ -118,3 +118,45 @@ export async function writeConsequence(db: Db, alertId: number, consequence: str
   await db.updateTable('alert').set({ consequence }).where('id', '=', alertId).execute()
   await announce(db, { topic: 'alerts' })
 }
+
+/** How many of the sources of one reader are silent. */
+export interface ReaderSilence {
+  readonly reader: string
+  readonly total: number
+  /** Ids of sources. */
+  readonly silent: readonly number[]
+  readonly sinceMs: number | null
+}
+
+export async function silenceByReader(db: Db): Promise<ReaderSilence[]> {
+  const { rows } = await sql<ReaderSilence>`
+    select ${READER} as reader,
+      count(*)::int as total,
+      coalesce(array_agg(source.id order by source.id) filter (where alert.id is not null), '{}') as silent,
+      extract(epoch from min(alert.since_at))::float8 * 1000 as "sinceMs"
+    from source left join alert on alert.source_id = source.id and alert.series_id is null and alert.cleared_at is null
+    group by 1`.execute(db)
+  return rows
+}
+
+/** An open alert that is not quiet and of which nobody was told, nor is about to be; `null` when it is otherwise. */
+export async function untoldAlert(
+  trx: Db,
+  alertId: number,
+  atMs: number,
+): Promise<{ reason: string } | null> {
+  const row = await trx
+    .selectFrom('alert')
+    .select(['reason', 'quietId', 'clearedAt'])
+    .where('id', '=', alertId)
+    .executeTakeFirst()
+  if (row === undefined || row.clearedAt !== null || row.quietId !== null) return null
+  const told = await trx
+    .selectFrom('message')
+    .select('id')
+    .where('alertId', '=', alertId)
+    .where('skipped', 'is', null)
+    .where('dueAt', '<=', new Date(atMs))
+    .executeTakeFirst()
+  return told === undefined ? row : null
+}

@@ -285,3 +285,41 @@ export async function markQuiet(trx: Db, alertId: number, quiet: QuietRow, atMs:
   })
   await announce(trx, { topic: 'alerts' })
 }
+
+/** The quiet is over, and the alert still holds. */
+export async function unmarkQuiet(trx: Db, alertId: number, why: string, atMs: number): Promise<void> {
+  await trx.updateTable('alert').set({ quietId: null }).where('id', '=', alertId).execute()
+  await recordEvent(trx, alertId, { at: new Date(atMs), what: 'unquieted', who: null, text: why })
+  await announce(trx, { topic: 'alerts' })
+}
+
+/** Whether anything that is open is quiet. */
+export async function isAnyQuiet(db: Db): Promise<boolean> {
+  const row = await db
+    .selectFrom('alert')
+    .select('id')
+    .where('clearedAt', 'is', null)
+    .where('quietId', 'is not', null)
+    .limit(1)
+    .executeTakeFirst()
+  return row !== undefined
+}
+
+/** Says on what a quiet covers that it is about to end; it is said once. */
+export async function announceEnd(
+  db: Db,
+  end: {
+    readonly quietId: number
+    readonly alertIds: readonly number[]
+    readonly text: string
+    readonly atMs: number
+  },
+): Promise<void> {
+  const at = new Date(end.atMs)
+  await within(db, async (trx) => {
+    await trx.updateTable('quiet').set({ announcedAt: at }).where('id', '=', end.quietId).execute()
+    for (const alertId of end.alertIds)
+      await recordEvent(trx, alertId, { at, what: 'quiet ends', who: null, text: end.text })
+    await announce(trx, { topic: 'quiet' })
+  })
+}

@@ -3,6 +3,7 @@ import type { CallNames, Facts, LastTold, TellEvent } from '#core/callouts'
 import type { Severity } from '#core/rules'
 import { placeLabel } from '#core/site'
 import type { Db } from '../platform/connect.ts'
+import { announce } from '../platform/live.ts'
 import { listMeans } from './channels.ts'
 import { listTeams } from './people.ts'
 import type { MessageTarget } from '../platform/schema.ts'
@@ -328,4 +329,60 @@ export async function callNames(db: Db): Promise<CallNames> {
     teams: new Map(teams.map(({ id: teamId, name }) => [teamId, name])),
     gear: new Map(gear.map(({ id: gearId, name }) => [gearId, name])),
   }
+}
+
+const idsOf = (messages: readonly { readonly id: string }[]): string[] => messages.map(({ id }) => id)
+
+/** A try that failed, with what came back, of messages that would have gone out together. */
+export async function recordTry(
+  db: Db,
+  messages: readonly OpenMessage[],
+  failure: { readonly answer: string; readonly at: Date },
+): Promise<void> {
+  await db
+    .updateTable('message')
+    .set((eb) => ({ attempts: eb('attempts', '+', 1), answer: failure.answer, triedAt: failure.at }))
+    .where('id', 'in', idsOf(messages))
+    .where('sentAt', 'is', null)
+    .execute()
+}
+
+/** It is not tried any more. */
+export async function giveUp(db: Db, id: string): Promise<void> {
+  await db.updateTable('message').set({ isFailed: true }).where('id', '=', id).execute()
+  await announce(db, { topic: 'callouts' })
+}
+
+/** How a message ended: sent, or refused for good. */
+export interface MessageEnd {
+  readonly at: Date
+  readonly isWell: boolean
+  readonly answer: string
+  readonly recipients: readonly string[]
+  readonly subject: string
+  readonly body: string
+}
+
+export async function recordEnd(trx: Db, id: string, end: MessageEnd): Promise<void> {
+  const { at, isWell, answer, recipients, subject, body } = end
+  await trx
+    .updateTable('message')
+    .set((eb) => ({
+      sentAt: isWell ? at : null,
+      triedAt: at,
+      isFailed: !isWell,
+      attempts: eb('attempts', '+', 1),
+      answer,
+      recipients: [...recipients],
+      subject,
+      body,
+    }))
+    .where('id', '=', id)
+    .execute()
+}
+
+/** It is not sent after all, and why. */
+export async function skipMessage(db: Db, id: string, skipped: string): Promise<void> {
+  await db.updateTable('message').set({ skipped }).where('id', '=', id).execute()
+  await announce(db, { topic: 'callouts' })
 }

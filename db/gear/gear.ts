@@ -77,6 +77,25 @@ export const listGear = (db: Db): Promise<GearRow[]> =>
 export const findGear = (db: Db, id: number): Promise<GearRow | undefined> =>
   rows(db).where('gear.id', '=', id).executeTakeFirst()
 
+/** What has to be known of a gear before it is asked to stop. */
+export async function findStoppable(db: Db, id: number) {
+  const [gear, seen, identities] = await Promise.all([
+    nameOfGear(db, id),
+    db.selectFrom('sighting').select('sourceId').where('gearId', '=', id).execute(),
+    db.selectFrom('gearIdentity').select('value').where('gearId', '=', id).execute(),
+  ])
+  if (gear === undefined) return undefined
+  return {
+    name: gear,
+    sourceIds: seen.map(({ sourceId }) => sourceId),
+    identities: identities.map(({ value }) => value),
+  }
+}
+
+export async function nameOfGear(db: Db, id: number): Promise<string | undefined> {
+  return (await db.selectFrom('gear').select('name').where('id', '=', id).executeTakeFirst())?.name
+}
+
 export interface PartRow {
   readonly id: number
   readonly key: string

@@ -237,3 +237,20 @@ export async function dropTexts(db: Db, beforeMs: number): Promise<number> {
   const gone = await db.deleteFrom('deviceText').where('heardAt', '<', new Date(beforeMs)).executeTakeFirst()
   return Number(gone.numDeletedRows)
 }
+
+/** What known gear said within a span, as rules on texts look at it, oldest first; of more than `most` the newest. */
+export async function textsBefore(
+  db: Db,
+  { fromMs, toMs, most }: { readonly fromMs: number; readonly toMs: number; readonly most: number },
+) {
+  const rows = await db
+    .selectFrom('deviceText')
+    .select(['heardAt', 'severity', 'body', 'times', 'gearId', 'app'])
+    .where('gearId', 'is not', null)
+    .where('heardAt', '>', new Date(fromMs))
+    .where('heardAt', '<', new Date(toMs))
+    .orderBy('heardAt', 'desc')
+    .limit(most)
+    .execute()
+  return rows.reverse()
+}

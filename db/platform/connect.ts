@@ -1,4 +1,4 @@
-import { CamelCasePlugin, Kysely, PostgresDialect } from 'kysely'
+import { CamelCasePlugin, Kysely, PostgresDialect, sql } from 'kysely'
 import pg from 'pg'
 import type { Database } from './schema.ts'
 
@@ -65,4 +65,24 @@ export function isServerAway(error: unknown): boolean {
   return /Connection terminated|timeout exceeded when trying to connect|Client has encountered a connection error/.test(
     error.message,
   )
+}
+
+/** Rejects when the server does not answer. */
+export async function ping(db: Db): Promise<void> {
+  await sql`select 1`.execute(db)
+}
+
+/** What several processes may not do at the same time, each by a number of its own. */
+const LOCKS = { start: 7_303 } as const
+
+/** Waits until no other process is at it, then works. */
+export async function oneAtATime(db: Db, what: keyof typeof LOCKS, work: () => Promise<void>): Promise<void> {
+  await db.connection().execute(async (held) => {
+    await sql`select pg_advisory_lock(${LOCKS[what]})`.execute(held)
+    try {
+      await work()
+    } finally {
+      await sql`select pg_advisory_unlock(${LOCKS[what]})`.execute(held)
+    }
+  })
 }

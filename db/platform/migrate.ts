@@ -1,6 +1,6 @@
 import { type Kysely, Migrator } from 'kysely'
-import { DEFAULT_RULES } from '#core/rules'
-import { SHIPPED_MAPS } from '#protocols/modbus'
+import type { Rule } from '#core/rules'
+import type { RegisterMap } from '#core/sources'
 import * as firstLight from '../migrations/001-first-light.ts'
 import * as chunks from '../migrations/002-chunks.ts'
 import * as connecting from '../migrations/003-connecting.ts'
@@ -17,6 +17,7 @@ import * as rules from '../migrations/013-rules.ts'
 import * as logs from '../migrations/014-logs.ts'
 import * as callouts from '../migrations/015-callouts.ts'
 import * as together from '../migrations/016-together.ts'
+import * as words from '../migrations/017-words.ts'
 import type { Database } from './schema.ts'
 
 const migrations = {
@@ -36,14 +37,21 @@ const migrations = {
   '014-logs': logs,
   '015-callouts': callouts,
   '016-together': together,
+  '017-words': words,
 }
 
-/** Brings the database to the newest form and the shipped rules into force. Safe to run by several processes at once. */
-export async function migrate(db: Kysely<Database>): Promise<void> {
+/** What comes along with the product: shipped rules, and register maps by name. */
+export interface Seeds {
+  readonly rules: readonly Rule[]
+  readonly maps: readonly { readonly name: string; readonly map: RegisterMap }[]
+}
+
+/** Brings the database to the newest form and what is shipped into force. Safe to run by several processes at once. */
+export async function migrate(db: Kysely<Database>, seeds: Seeds): Promise<void> {
   const migrator = new Migrator({ db, provider: { getMigrations: () => Promise.resolve(migrations) } })
   const { error } = await migrator.migrateToLatest()
   if (error !== undefined) throw error
-  for (const rule of DEFAULT_RULES) {
+  for (const rule of seeds.rules) {
     const body = JSON.stringify(rule)
     await db
       .insertInto('rule')
@@ -53,7 +61,7 @@ export async function migrate(db: Kysely<Database>): Promise<void> {
       )
       .execute()
   }
-  for (const { name, map } of SHIPPED_MAPS) {
+  for (const { name, map } of seeds.maps) {
     const body = JSON.stringify(map)
     await db
       .insertInto('mapping')

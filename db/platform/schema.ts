@@ -14,7 +14,7 @@ import type {
   TagMatch,
   UnknownMembers,
 } from '#core/gear'
-import type { Recognised } from '#protocols/recognise'
+import type { Recognised } from '#core/sources'
 
 type Instant = ColumnType<Date, Date, Date>
 type MaybeInstant = ColumnType<Date | null, Date | null | undefined, Date | null>
@@ -198,7 +198,7 @@ export interface Database {
     body: JSONColumnType<MappingBody, string, string>
     isShipped: Generated<boolean>
   }
-  waitingSender: {
+  pendingSender: {
     id: Generated<number>
     tokenHash: Buffer
     address: string
@@ -210,7 +210,7 @@ export interface Database {
     isRefused: Generated<boolean>
     sourceId: number | null
   }
-  waitingPush: {
+  pendingPush: {
     id: Generated<string>
     senderId: number
     heardAt: Instant

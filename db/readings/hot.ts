@@ -261,13 +261,19 @@ export async function latestReadings(db: Db, sourceIds?: readonly number[]): Pro
   return new LatestReadings(rows, layouts)
 }
 
+/** What one source told at one instant, by series. */
+export interface Moment {
+  readonly atMs: number
+  readonly values: ReadonlyMap<number, number>
+}
+
 /** The newest rows of one source up to an instant, oldest first: what a rule needs to look back. */
 export async function recentMoments(
   db: Db,
   sourceId: number,
   upToMs: number,
   count: number,
-): Promise<{ atMs: number; values: Map<number, number> }[]> {
+): Promise<Moment[]> {
   const rows = await db
     .selectFrom('hot')
     .innerJoin('layout', 'layout.id', 'hot.layout')

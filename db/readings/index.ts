@@ -6,6 +6,7 @@ export {
   layoutFor,
   type Latest,
   LatestReadings,
+  type Moment,
   type MomentRow,
   recentMoments,
   type Stored,
@@ -22,6 +23,15 @@ export {
 } from './retention.ts'
 export { readSpan, readSpans } from './spans.ts'
 export { readDayHours, readHours } from './summaries.ts'
-export { type Aggregated, aggregate, type Drawn, drawing, percentiles, silences, valueAt } from './queries.ts'
+export {
+  type Aggregated,
+  aggregate,
+  type Drawn,
+  drawing,
+  hasBeenIn,
+  percentiles,
+  silences,
+  valueAt,
+} from './queries.ts'
 export { listNamedSeries, mergeReadings, type NamedSeries, readSlices } from './transfer.ts'
 export * from './space.ts'

@@ -230,3 +230,17 @@ export async function silences(
   const { times } = await readSpan(db, seriesId, span.fromMs, span.toMs)
   return findGaps(times, span.longestMs, span.toMs)
 }
+
+/** What was in a state within this time is remembered to have been. */
+const REMEMBERED_MS = 60 * 24 * HOUR_MS
+
+/** Whether a series was in a state at any time that is remembered, by the summaries of its hours. */
+export async function hasBeenIn(db: Db, seriesId: number, state: number, atMs: number): Promise<boolean> {
+  const toMs = Math.ceil(atMs / HOUR_MS) * HOUR_MS
+  const { buckets } = await aggregate(db, seriesId, {
+    fromMs: toMs - REMEMBERED_MS,
+    toMs,
+    bucketMs: REMEMBERED_MS,
+  })
+  return buckets.some(({ count, min, max }) => count > 0 && min <= state && state <= max)
+}

@@ -90,3 +90,15 @@ export async function finishRehearsal(
     .execute()
   await announce(db, { topic: 'rehearsals', id })
 }
+
+/** Whether a rehearsal waits to be done, or is under way. */
+export async function isRehearsalWaiting(db: Db): Promise<boolean> {
+  const row = await db
+    .selectFrom('rehearsal')
+    .select('id')
+    .where('finishedAt', 'is', null)
+    .where('cancelledAt', 'is', null)
+    .limit(1)
+    .executeTakeFirst()
+  return row !== undefined
+}

@@ -10,12 +10,12 @@ const MOST_SENDERS = 50
 const MOST_PUSHES = 1440
 const SOURCES = 'sources'
 
-export interface WaitingMoment {
+export interface PendingMoment {
   readonly atMs: number
   readonly findings: Findings
 }
 
-export interface WaitingSender {
+export interface PendingSender {
   readonly id: number
   readonly address: string
   readonly firstAt: Date
@@ -26,23 +26,23 @@ export interface WaitingSender {
   readonly readings: number
 }
 
-export type WaitingOutcome = 'kept' | 'refused' | 'tooMany'
+export type PendingOutcome = 'kept' | 'refused' | 'tooMany'
 
 /** Keeps a push of a sender that is not known, until somebody claims or refuses it. */
-export async function keepWaiting(
+export async function keepPending(
   db: Db,
   push: {
     readonly tokenHash: Buffer
     readonly address: string
     readonly heardAt: Date
-    readonly moments: readonly WaitingMoment[]
+    readonly moments: readonly PendingMoment[]
   },
-): Promise<WaitingOutcome> {
+): Promise<PendingOutcome> {
   const gear = push.moments.at(-1)?.findings.gear.map(({ name, kind }) => ({ name, kind })) ?? []
   const readings = push.moments.at(-1)?.findings.readings.length ?? 0
   return db.transaction().execute(async (trx) => {
     const known = await trx
-      .selectFrom('waitingSender')
+      .selectFrom('pendingSender')
       .select(['id', 'isRefused'])
       .where('tokenHash', '=', push.tokenHash)
       .forUpdate()
@@ -50,14 +50,14 @@ export async function keepWaiting(
     if (known?.isRefused === true) return 'refused'
     if (known === undefined) {
       const { count } = await trx
-        .selectFrom('waitingSender')
+        .selectFrom('pendingSender')
         .select((eb) => eb.fn.countAll<string>().as('count'))
         .where('sourceId', 'is', null)
         .executeTakeFirstOrThrow()
       if (Number(count) >= MOST_SENDERS) return 'tooMany'
     }
     const { id, pushes } = await trx
-      .insertInto('waitingSender')
+      .insertInto('pendingSender')
       .values({
         tokenHash: push.tokenHash,
         address: push.address,
@@ -71,7 +71,7 @@ export async function keepWaiting(
         conflict.column('tokenHash').doUpdateSet((eb) => ({
           address: eb.ref('excluded.address'),
           lastAt: eb.ref('excluded.lastAt'),
-          pushes: eb('waitingSender.pushes', '+', 1),
+          pushes: eb('pendingSender.pushes', '+', 1),
           gear: eb.ref('excluded.gear'),
           readings: eb.ref('excluded.readings'),
         })),
@@ -79,13 +79,13 @@ export async function keepWaiting(
       .returning(['id', 'pushes'])
       .executeTakeFirstOrThrow()
     await trx
-      .insertInto('waitingPush')
+      .insertInto('pendingPush')
       .values({ senderId: id, heardAt: push.heardAt, moments: JSON.stringify(push.moments) })
       .execute()
     if (pushes > MOST_PUSHES)
       await sql`
-        delete from waiting_push where sender_id = ${id} and id < (
-          select id from waiting_push where sender_id = ${id} order by id desc offset ${MOST_PUSHES - 1} limit 1
+        delete from pending_push where sender_id = ${id} and id < (
+          select id from pending_push where sender_id = ${id} order by id desc offset ${MOST_PUSHES - 1} limit 1
         )`.execute(trx)
     if (known === undefined) await announce(trx, { topic: SOURCES, sourceId: 0 })
     return 'kept'
@@ -93,9 +93,9 @@ export async function keepWaiting(
 }
 
 /** Senders that wait for somebody's word, the oldest first. */
-export const listWaiting = (db: Db): Promise<WaitingSender[]> =>
+export const listPending = (db: Db): Promise<PendingSender[]> =>
   db
-    .selectFrom('waitingSender')
+    .selectFrom('pendingSender')
     .select(['id', 'address', 'firstAt', 'lastAt', 'pushes', 'gear', 'readings'])
     .where('sourceId', 'is', null)
     .where('isRefused', '=', false)
@@ -113,7 +113,7 @@ export async function claimSender(
 ): Promise<number | null> {
   return db.transaction().execute(async (trx) => {
     const sender = await trx
-      .selectFrom('waitingSender')
+      .selectFrom('pendingSender')
       .select(['tokenHash', 'address'])
       .where('id', '=', claim.id)
       .where('sourceId', 'is', null)
@@ -130,7 +130,7 @@ export async function claimSender(
       token: null,
       tokenHash: sender.tokenHash,
     })
-    await trx.updateTable('waitingSender').set({ sourceId }).where('id', '=', claim.id).execute()
+    await trx.updateTable('pendingSender').set({ sourceId }).where('id', '=', claim.id).execute()
     return sourceId
   })
 }
@@ -138,8 +138,8 @@ export async function claimSender(
 /** Turns a sender away for good; what it pushed is dropped. */
 export async function refuseSender(db: Db, id: number): Promise<void> {
   await db.transaction().execute(async (trx) => {
-    await trx.updateTable('waitingSender').set({ isRefused: true }).where('id', '=', id).execute()
-    await trx.deleteFrom('waitingPush').where('senderId', '=', id).execute()
+    await trx.updateTable('pendingSender').set({ isRefused: true }).where('id', '=', id).execute()
+    await trx.deleteFrom('pendingPush').where('senderId', '=', id).execute()
   })
   await announce(db, { topic: SOURCES, sourceId: 0 })
 }
@@ -151,17 +151,17 @@ export async function refuseSender(db: Db, id: number): Promise<void> {
  */
 export async function deliverClaimed(
   db: Db,
-  deliver: (sourceId: number, heardAt: Date, moments: readonly WaitingMoment[]) => Promise<void>,
+  deliver: (sourceId: number, heardAt: Date, moments: readonly PendingMoment[]) => Promise<void>,
 ): Promise<boolean> {
   return db.transaction().execute(async (trx) => {
-    const { rows } = await sql<{ id: string; sourceId: number; heardAt: Date; moments: WaitingMoment[] }>`
+    const { rows } = await sql<{ id: string; sourceId: number; heardAt: Date; moments: PendingMoment[] }>`
       select p.id, s.source_id as "sourceId", p.heard_at as "heardAt", p.moments
-      from waiting_push p join waiting_sender s on s.id = p.sender_id
+      from pending_push p join pending_sender s on s.id = p.sender_id
       where s.source_id is not null order by p.id limit 1 for update of p skip locked`.execute(trx)
     const push = rows[0]
     if (push === undefined) return false
     await deliver(push.sourceId, push.heardAt, push.moments)
-    await trx.deleteFrom('waitingPush').where('id', '=', push.id).execute()
+    await trx.deleteFrom('pendingPush').where('id', '=', push.id).execute()
     return true
   })
 }

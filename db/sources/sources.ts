@@ -64,6 +64,37 @@ export const findSource = (db: Db, id: number): Promise<ListedSource | undefined
   sourceColumns(db).where('source.id', '=', id).executeTakeFirst()
 
 /** Changes what people may change of a source; the collector takes it up at once. */
+/** Which source tells of which gear, and by which key. */
+export const listSightings = (db: Db) =>
+  db.selectFrom('sighting').select(['sourceId', 'gearId', 'key']).execute()
+
+/** The sources of what senders push, by the key under which they tell of their gear. */
+export async function pushedKeys(db: Db): Promise<Map<string, number>> {
+  const rows = await db
+    .selectFrom('sighting')
+    .innerJoin('source', 'source.id', 'sighting.sourceId')
+    .select(['sighting.key', 'sighting.sourceId'])
+    .where('source.protocol', '=', 'otlp')
+    .execute()
+  return new Map(rows.map(({ key, sourceId }) => [key, sourceId]))
+}
+
+/** How often each source is asked, or expected to push, in seconds. */
+export async function listIntervals(db: Db): Promise<Map<number, number>> {
+  const rows = await db.selectFrom('source').select(['id', 'intervalSeconds']).execute()
+  return new Map(rows.map(({ id, intervalSeconds }) => [id, intervalSeconds]))
+}
+
+/** In seconds. */
+export async function intervalOf(db: Db, sourceId: number): Promise<number> {
+  const { intervalSeconds } = await db
+    .selectFrom('source')
+    .select('intervalSeconds')
+    .where('id', '=', sourceId)
+    .executeTakeFirstOrThrow()
+  return intervalSeconds
+}
+
 export async function updateSource(
   db: Db,
   id: number,

@@ -3,6 +3,7 @@ import pg from 'pg'
 import { inject } from 'vitest'
 import { connect, type Db, openPool } from '../platform/connect.ts'
 import { migrate } from '../platform/migrate.ts'
+import { SEEDS } from '#protocols/seeds'
 
 /** A database of its own, migrated. */
 export async function freshDatabase(): Promise<{ db: Db; url: string; drop(): Promise<void> }> {
@@ -11,7 +12,7 @@ export async function freshDatabase(): Promise<{ db: Db; url: string; drop(): Pr
   await query(root, `create database ${name}`)
   const url = root.replace(/\/rack$/, `/${name}`)
   const db = connect(openPool(url))
-  await migrate(db)
+  await migrate(db, SEEDS)
   return {
     db,
     url,

@@ -1,7 +1,1 @@
-export {
-  type PortsToTry,
-  recognise,
-  type Recognised,
-  type TriedCredential,
-  USUAL_PORTS,
-} from './recognise.ts'
+export { type PortsToTry, recognise, type TriedCredential, USUAL_PORTS } from './recognise.ts'

@@ -1,21 +1,10 @@
 import { z } from 'zod'
+import type { Recognised } from '#core/sources'
 import { encodeQuestion, frameLength } from '#protocols/modbus'
 import { get, type HttpTarget, openAgent } from '#protocols/http'
 import { formOf } from '#protocols/openmetrics'
 import { addressOf, type Endpoint, firstWords, openTcp, printable, shakeHands } from '#protocols/reach'
 import { recogniseAgent } from '#protocols/snmp'
-
-/** Something that answers at an address, and how it would be connected. */
-export interface Recognised {
-  readonly protocol: 'redfish' | 'snmp' | 'openmetrics' | 'modbus' | 'reach'
-  /** As its kind of source has it. */
-  readonly address: string
-  readonly settings: Readonly<Record<string, unknown>>
-  /** Which of the credentials that were given it took; `null` where none was needed or none was right. */
-  readonly credentialId: number | null
-  /** In words: what it says of itself. */
-  readonly said: string
-}
 
 /** A credential to try. Only SNMP is tried with one: over TLS nothing goes before somebody has trusted the far side. */
 export interface TriedCredential {

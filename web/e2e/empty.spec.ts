@@ -204,7 +204,7 @@ test('a sender that nobody knows waits, and what it pushed before is there once 
   expect(await (await push(222, now - 10_000)).text()).toContain('waits to be claimed')
   await signIn(page)
   await page.goto('/sources')
-  const waiting = page.getByTestId('waiting-sender')
+  const waiting = page.getByTestId('pending-sender')
   await expect(waiting).toContainText('skerry-01, server')
   await expect(waiting).toContainText('2 pushes kept')
   await waiting.getByRole('button', { name: 'Claim' }).click()

@@ -1,10 +1,10 @@
 import { GEAR_KINDS, isGearKind } from '#core/catalogue'
 import type { Db } from '#db/platform'
-import { listWaiting } from '#db/sources'
+import { listPending } from '#db/sources'
 
 /** Senders that wait to be claimed, with what they say of themselves in words. */
-export async function waitingSenders(db: Db) {
-  return (await listWaiting(db)).map((sender) => ({
+export async function pendingSenders(db: Db) {
+  return (await listPending(db)).map((sender) => ({
     id: sender.id,
     address: sender.address,
     firstMs: sender.firstAt.getTime(),

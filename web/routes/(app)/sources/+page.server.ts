@@ -5,7 +5,7 @@ import { strangers } from '#db/logs'
 import { claimSender, refuseSender } from '#db/sources'
 import { claimForm, firstProblem, refuseForm } from '$lib/server/platform/forms'
 import { installation } from '$lib/server/platform/installation'
-import { waitingSenders } from '$lib/server/sources/pendingSenders'
+import { pendingSenders } from '$lib/server/sources/pendingSenders'
 import { loadSources } from '$lib/server/sources/sourceRows'
 import type { Actions, PageServerLoad } from './$types'
 
@@ -17,7 +17,7 @@ export const load: PageServerLoad = async ({ locals, depends }) => {
   const { role } = locals.user!
   return {
     sources: await loadSources(db, Date.now()),
-    waiting: await waitingSenders(db),
+    waiting: await pendingSenders(db),
     strangers: (await strangers(db, Date.now() - DAY_MS)).map(({ last, ...rest }) => ({
       ...rest,
       lastMs: last.getTime(),

@@ -66,7 +66,7 @@
     {#each data.waiting as sender (sender.id)}
       <div
         class="border-rule-2 grid grid-cols-[minmax(0,1fr)_auto] items-center gap-3 border-t py-1.5"
-        data-testid="waiting-sender"
+        data-testid="pending-sender"
       >
         <div>
           <b class="font-[640]">{sender.gear.join('; ')}{sender.more > 0 ? ` and ${sender.more} more` : ''}</b

@@ -1,0 +1,223 @@
+import { join } from 'node:path'
+import type { MeasureKey } from '#core/catalogue'
+import type { Findings } from '#core/gear'
+import { thin } from '#core/sources'
+import { hearBeat } from '#db/callouts'
+import { type Db, isServerAway } from '#db/platform'
+import {
+  deliverClaimed,
+  keepPending,
+  type OpenSource,
+  recordFailure,
+  type SecretKey,
+  tokenHash,
+} from '#db/sources'
+import { DRIVERS } from '#protocols/registry'
+import { every, type Repeating } from '../platform/repeating.ts'
+import { waitForDatabase } from '../platform/waiting.ts'
+import { Checks } from './checks.ts'
+import { Delivery, type StoredMoment, type Taken } from './delivery.ts'
+import { type EarOptions, openEars } from './ears.ts'
+import { KnownSources } from './known.ts'
+import { Leases } from './leases.ts'
+import { Rates } from './rates.ts'
+import { startReceiver } from './receiver.ts'
+import { Recognitions } from './recognitions.ts'
+import { Scheduler } from './scheduler.ts'
+import { Spool } from './spool.ts'
+import { type StoredText, Texts } from './texts.ts'
+
+const SPOOL_LIMIT_BYTES = 2 * 1024 ** 3
+
+export interface IntakeOptions extends EarOptions {
+  readonly db: Db
+  readonly key: SecretKey
+  readonly dataFolder: string
+  readonly receiverPort: number
+  readonly collector: string
+  /** After a moment is safe, and before the next of its source is stored. */
+  readonly onStored: (stored: StoredMoment) => Promise<void>
+  readonly onTexts: (stored: readonly StoredText[]) => Promise<void>
+  /** What was known of a source while another collector asked it is out of date. */
+  readonly onForeign: (sourceId: number) => void
+}
+
+/** Everything that asks, listens and stores. One a process. */
+export class Intake {
+  readonly leases: Leases
+  readonly spool: Spool<Taken>
+  readonly #db: Db
+  readonly #options: IntakeOptions
+  readonly #rates = new Rates()
+  readonly #keptLast = new Map<number, Map<MeasureKey, number>>()
+  readonly #delivery: Delivery
+  readonly #scheduler: Scheduler
+  readonly #checks: Checks
+  readonly #recognitions: Recognitions
+  readonly #known: KnownSources
+  readonly #texts: Texts
+  #closers: (() => void | Promise<void>)[] = []
+
+  constructor(options: IntakeOptions) {
+    const { db, key, collector } = options
+    this.#db = db
+    this.#options = options
+    this.spool = new Spool<Taken>(join(options.dataFolder, spoolFolder(collector)), SPOOL_LIMIT_BYTES)
+    this.#delivery = new Delivery(db, this.spool, options.onStored)
+    this.#checks = new Checks(db, key, DRIVERS)
+    this.#recognitions = new Recognitions(db, key)
+    this.#texts = new Texts(db, options.onTexts)
+    this.leases = new Leases(db, collector, ({ came, went }) => this.#shareAnew([...came, ...went]))
+    this.#scheduler = new Scheduler(DRIVERS, {
+      mayRead: (sourceId) => this.leases.mayRead(sourceId),
+      found: (source, at, findings) =>
+        this.take({ sourceId: source.id, ...at, findings: this.#thinned(source, at.atMs, findings) }),
+      failed: (source, failure) => this.#failed(source.id, failure),
+    })
+    this.#known = new KnownSources(db, key, (sources) => {
+      this.#scheduler.setSources(sources.filter(({ id }) => this.leases.held.has(id)))
+    })
+  }
+
+  /** @returns how many sources there are */
+  async start(): Promise<number> {
+    await this.spool.open()
+    this.#delivery.drainSoon(0)
+    const ears = await openEars(this.#options, this.#texts)
+    await waitForDatabase(() => this.leases.start())
+    await this.reload()
+    ears.setSources(this.#known.all)
+    const receiver = await this.#receive()
+    this.lookForChecks()
+    const ticks = [
+      every(15_000, async () => {
+        await this.reload()
+        ears.setSources(this.#known.all)
+      }),
+      every(5000, () => this.#checks.look()),
+      every(5000, () => this.#recognitions.look()),
+      every(1000, () => this.#bringIn()),
+    ]
+    this.#closers = [
+      ...ticks.map((tick: Repeating) => () => tick.stop()),
+      () => ears.close(),
+      () => this.#texts.close(),
+      () => {
+        receiver.close()
+        receiver.closeAllConnections()
+      },
+    ]
+    return this.#known.all.length
+  }
+
+  take(taken: Taken): Promise<void> {
+    return this.#delivery.take(taken)
+  }
+
+  reload(): Promise<void> {
+    return this.#known.reload()
+  }
+
+  /** Sources were added, changed or taken away. */
+  async lookForSources(): Promise<void> {
+    await this.leases.look()
+    await this.reload()
+  }
+
+  checkNow(sourceId: number): void {
+    this.#scheduler.checkNow(sourceId)
+  }
+
+  lookForChecks(): void {
+    void Promise.all([this.#checks.look(), this.#recognitions.look()]).catch((error: unknown) => {
+      if (!isServerAway(error)) throw error
+    })
+  }
+
+  /** What is watched of a source has changed. */
+  forget(sourceId: number): void {
+    this.#delivery.forget(sourceId)
+  }
+
+  /** The database was away: what waits on disk is brought in. */
+  catchUp(): void {
+    this.#delivery.drainSoon(0)
+    void this.reload()
+  }
+
+  async close(): Promise<void> {
+    for (const close of this.#closers) await close()
+    await Promise.all([this.#scheduler.close(), this.#checks.close(), this.#recognitions.close()])
+    await this.leases.close()
+    await this.#delivery.close()
+    await this.spool.close()
+  }
+
+  #shareAnew(sourceIds: readonly number[]): void {
+    for (const id of sourceIds) {
+      this.#delivery.forget(id)
+      this.#rates.forget(id)
+      this.#options.onForeign(id)
+    }
+    void this.reload()
+  }
+
+  #receive() {
+    const { address, receiverPort: port } = this.#options
+    return startReceiver(
+      { port, address },
+      {
+        sourceOf: (token) => this.#known.byToken(token),
+        beat: (token) => hearBeat(this.#db, token),
+        claimedBy: (keys) => this.#known.byKeys(keys),
+        wait: (token, from, moments) =>
+          keepPending(this.#db, {
+            tokenHash: tokenHash(token),
+            address: from,
+            heardAt: new Date(),
+            moments,
+          }),
+        take: (sourceId, moments) => this.#takePushed(sourceId, Date.now(), moments),
+        failed: (sourceId, failure) => this.#failed(sourceId, failure),
+      },
+    )
+  }
+
+  async #takePushed(
+    sourceId: number,
+    heardAtMs: number,
+    moments: readonly { readonly atMs: number; readonly findings: Findings }[],
+  ): Promise<void> {
+    for (const { atMs, findings } of moments) {
+      const settled = this.#rates.settle(sourceId, atMs, findings)
+      await this.take({ sourceId, atMs, heardAtMs, durationMs: null, findings: settled })
+    }
+  }
+
+  /** What senders pushed before they were claimed. */
+  async #bringIn(): Promise<void> {
+    const one = (): Promise<boolean> =>
+      deliverClaimed(this.#db, (sourceId, heardAt, moments) =>
+        this.#takePushed(sourceId, heardAt.getTime(), moments),
+      )
+    while (await one());
+  }
+
+  async #failed(sourceId: number, failure: Parameters<typeof recordFailure>[3]): Promise<void> {
+    await recordFailure(this.#db, sourceId, new Date(), failure).catch((error: unknown) => {
+      if (!isServerAway(error)) throw error
+    })
+  }
+
+  /** Without what is kept less often than its source is asked. */
+  #thinned(source: OpenSource, atMs: number, found: Findings): Findings {
+    const findings = this.#rates.settle(source.id, atMs, found)
+    if (Object.keys(source.slower).length === 0) return findings
+    const last = this.#keptLast.get(source.id) ?? new Map<MeasureKey, number>()
+    this.#keptLast.set(source.id, last)
+    return thin(findings, { atMs, intervalMs: source.intervalSeconds * 1000, slower: source.slower, last })
+  }
+}
+
+/** Each collector of an installation keeps what waits in a folder of its own. */
+const spoolFolder = (name: string): string => (name === 'collector-1' ? 'spool' : `spool-${name}`)
