@@ -30,6 +30,13 @@ module.exports = {
       to: { path: '^(db|protocols)/', dependencyTypesNot: ['type-only'] },
     },
     {
+      name: 'db-knows-no-protocol',
+      comment: 'What a protocol ships is handed in.',
+      severity: 'error',
+      from: { path: '^db/', pathNot: '(^db/testing/|\\.test\\.ts$)' },
+      to: { path: '^protocols/' },
+    },
+    {
       name: 'no-circles',
       severity: 'error',
       from: {},

@@ -25,6 +25,25 @@ export default ts.config(
     },
   },
   {
+    // All SQL is in db/.
+    files: ['{core,protocols,standins,collector,web}/**/*.{ts,svelte}'],
+    ignores: ['**/*.test.ts', '**/testing/**', '**/e2e/**'],
+    rules: {
+      'no-restricted-syntax': [
+        'error',
+        {
+          selector:
+            'CallExpression > MemberExpression[property.name=/^(selectFrom|insertInto|updateTable|deleteFrom|mergeInto)$/]',
+          message: 'SQL stands in db/ and nowhere else: make a function of it there.',
+        },
+        {
+          selector: "TaggedTemplateExpression[tag.name='sql']",
+          message: 'SQL stands in db/ and nowhere else: make a function of it there.',
+        },
+      ],
+    },
+  },
+  {
     files: ['**/*.svelte', '**/*.svelte.ts'],
     languageOptions: {
       parserOptions: { parser: ts.parser, extraFileExtensions: ['.svelte'], svelteConfig },

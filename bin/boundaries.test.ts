@@ -66,3 +66,12 @@ test('a lower room may not import a higher one', () => {
   expect(said).toContain('db-imports-no-higher-room')
   expect(status).not.toBe(0)
 })
+
+test('the database knows no protocol', () => {
+  const { status, said } = check({
+    'db/planted.ts': "import { six } from '../protocols/six.ts'\nexport const seven = six\n",
+    'protocols/six.ts': 'export const six = 6\n',
+  })
+  expect(said).toContain('db-knows-no-protocol')
+  expect(status).not.toBe(0)
+})

@@ -514,3 +514,32 @@ export const earlierOf = (db: Db, id: number, most: number) =>
     .orderBy('other.openedAt', 'desc')
     .limit(most)
     .execute()
+
+/** How many alerts of each rule are open, and how many opened since an instant. */
+export async function countAlertsByRule(
+  db: Db,
+  since: Date,
+): Promise<Map<string, { readonly open: number; readonly opened: number }>> {
+  const rows = await db
+    .selectFrom('alert')
+    .select(['ruleKey'])
+    .select((eb) => [
+      eb.fn.countAll<string>().filterWhere('clearedAt', 'is', null).as('open'),
+      eb.fn.countAll<string>().filterWhere('openedAt', '>', since).as('opened'),
+    ])
+    .groupBy('ruleKey')
+    .execute()
+  return new Map(
+    rows.map(({ ruleKey, open, opened }) => [ruleKey, { open: Number(open), opened: Number(opened) }]),
+  )
+}
+
+/** What is open and quiet, with what keeps it so. */
+export const listQuietAlerts = (db: Db) =>
+  db
+    .selectFrom('alert')
+    .select(['quietId', 'id', 'title'])
+    .where('clearedAt', 'is', null)
+    .where('quietId', 'is not', null)
+    .orderBy('id')
+    .execute()

@@ -149,3 +149,6 @@ export async function meansHealth(db: Db, now: Date) {
     }
   })
 }
+
+export const findMeans = (db: Db, id: number) =>
+  db.selectFrom('means').select(['name', 'kind']).where('id', '=', id).executeTakeFirst()

@@ -57,3 +57,11 @@ export const listScreenCalls = (db: Db, most: number) =>
     .orderBy('message.sentAt', 'desc')
     .limit(most)
     .execute()
+
+/** One message, as far as whoever sent a test asks. */
+export const findMessage = (db: Db, id: string) =>
+  db
+    .selectFrom('message')
+    .select(['id', 'meansId', 'team', 'answer', 'sentAt', 'isFailed', 'recipients', 'isDry'])
+    .where('id', '=', id)
+    .executeTakeFirst()

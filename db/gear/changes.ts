@@ -61,3 +61,8 @@ export async function listGearChanges(
   const rows = await (gearId === undefined ? query : query.where('gearChange.gearId', '=', gearId)).execute()
   return rows.map(({ at, ...row }) => ({ ...row, atMs: at.getTime() }))
 }
+
+/** Forgets all changes of all gear: for what is laid down as if it had always been so. */
+export async function forgetGearChanges(trx: Db): Promise<void> {
+  await trx.deleteFrom('gearChange').execute()
+}

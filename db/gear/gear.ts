@@ -160,3 +160,44 @@ export async function tagGearOfSource(db: Db, sourceId: number, tags: readonly s
     update gear set tags = (select array_agg(distinct tag order by tag) from unnest(tags || ${[...tags]}::text[]) as tag)
     where id in (select gear_id from sighting where source_id = ${sourceId})`.execute(db)
 }
+
+/** Parts by their ids, with the gear that they are in. */
+export function namesOfParts(db: Db, ids: readonly number[]) {
+  if (ids.length === 0) return Promise.resolve([])
+  return db
+    .selectFrom('part')
+    .innerJoin('gear', 'gear.id', 'part.gearId')
+    .select(['part.id', 'part.name', 'gear.name as gearName'])
+    .where('part.id', 'in', [...ids])
+    .execute()
+}
+
+/** Sensors that are at the inlet of something. */
+export async function listIntakes(db: Db, gearIds: readonly number[]): Promise<ReadonlySet<number>> {
+  if (gearIds.length === 0) return new Set()
+  const rows = await db
+    .selectFrom('part')
+    .select('id')
+    .where('gearId', 'in', [...gearIds])
+    .where('kind', '=', 'sensor')
+    .where((eb) => eb(eb.ref('facts', '->>').key('context'), '=', 'Intake'))
+    .execute()
+  return new Set(rows.map(({ id }) => id))
+}
+
+/** Names and kinds of some gear, or of all. */
+export const listNamesOfGear = (db: Db, ids?: readonly number[]) =>
+  db
+    .selectFrom('gear')
+    .select(['id', 'name', 'kind'])
+    .$if(ids !== undefined, (query) => query.where('id', 'in', [0, ...ids!]))
+    .orderBy('name')
+    .orderBy('id')
+    .execute()
+
+/** The gear as which the tool watches itself; `null` before it does. */
+export async function findOwnGear(db: Db): Promise<number | null> {
+  return (
+    (await db.selectFrom('gear').select('id').where('kind', '=', 'watcher').executeTakeFirst())?.id ?? null
+  )
+}

@@ -203,3 +203,13 @@ export async function listLinks(db: Db, gearId: number): Promise<GearLinkRow[]> 
     order by gear.name, link.kind, "isOutgoing", from_part_id, to_part_id, link.id`.execute(db)
   return rows
 }
+
+/** Series that say whether a port, an outlet or a supply carries anything. */
+export const listLiveParts = (db: Db) =>
+  db
+    .selectFrom('series')
+    .innerJoin('part', 'part.id', 'series.partId')
+    .select(['series.id', 'series.partId', 'series.measure', 'part.kind'])
+    .where('series.measure', 'in', ['hw.network.up', 'hw.outlet.state', 'hw.voltage'])
+    .where('part.kind', 'in', ['port', 'outlet', 'supply'])
+    .execute()

@@ -57,3 +57,8 @@ export async function writeSite(db: Db, site: Site): Promise<void> {
 export async function recordChange(db: Db, who: string, what: string): Promise<void> {
   await db.insertInto('change').values({ who, what }).execute()
 }
+
+/** Whether anybody has said what the site is called. */
+export async function isSiteNamed(db: Db): Promise<boolean> {
+  return (await db.selectFrom('site').select('id').executeTakeFirst()) !== undefined
+}

@@ -113,3 +113,10 @@ export function findBeside(
     own.find(({ partId }) => partId === subject.partId) ?? own.find(({ partId }) => partId === null)
   return beside?.id ?? null
 }
+
+/** The subject of one series. */
+export async function findSubject(db: Db, seriesId: number): Promise<SubjectRow | undefined> {
+  const series = await db.selectFrom('series').select('gearId').where('id', '=', seriesId).executeTakeFirst()
+  if (series === undefined) return undefined
+  return (await listSubjects(db, { gearIds: [series.gearId] })).find(({ id }) => id === seriesId)
+}

@@ -304,3 +304,14 @@ export async function requestCheck(db: Db, sourceId: number, at: Date): Promise<
   await announce(db, { topic: 'check', sourceId })
   return true
 }
+
+/** The gear that a source told of first; `null` while it has told of none. */
+export async function firstGearOf(db: Db, sourceId: number): Promise<number | null> {
+  const first = await db
+    .selectFrom('sighting')
+    .select('gearId')
+    .where('sourceId', '=', sourceId)
+    .orderBy('gearId')
+    .executeTakeFirst()
+  return first?.gearId ?? null
+}

@@ -1,4 +1,4 @@
-import { recordGearChanges, insertOwnField, saveFilter, writeOwn } from '#db/gear'
+import { listNamesOfGear, recordGearChanges, insertOwnField, saveFilter, writeOwn } from '#db/gear'
 import type { Db } from '#db/platform'
 
 const DAY_MS = 86_400_000
@@ -32,7 +32,7 @@ export async function writeDemoBooks(
   idOf: (name: string) => number | null,
   bornMs: number,
 ): Promise<void> {
-  const gear = await trx.selectFrom('gear').select(['id', 'name']).orderBy('name').execute()
+  const gear = await listNamesOfGear(trx)
   await insertOwnField(trx, 'Asset', 'text')
   let number = 1000
   for (const { id, name } of gear) {

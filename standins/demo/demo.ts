@@ -1,6 +1,6 @@
 import { insertAccount } from '#db/accounts'
 import type { Db } from '#db/platform'
-import { storeFindings } from '#db/gear'
+import { forgetGearChanges, listNamesOfGear, storeFindings } from '#db/gear'
 import { drawLink } from '#db/links'
 import { insertRack, insertRoom, placeGearInRack, placeOnFloor } from '#db/site'
 import { ensurePartitions } from '#db/readings'
@@ -54,7 +54,7 @@ export async function loadDemo(db: Db, options: DemoOptions): Promise<Map<string
     const idOf = await namesOf(trx)
     await loadPlaces(trx, idOf)
     // It all stood there before the demo began.
-    await trx.deleteFrom('gearChange').execute()
+    await forgetGearChanges(trx)
     await drawLinks(trx, idOf)
     await insertDemoGroups(trx, idOf)
     await insertDemoRules(trx)
@@ -80,7 +80,7 @@ async function seeGear(
 type IdOf = (name: string) => number | null
 
 async function namesOf(trx: Db): Promise<IdOf> {
-  const gear = await trx.selectFrom('gear').select(['id', 'name']).orderBy('id').execute()
+  const gear = await listNamesOfGear(trx)
   const ids = new Map(gear.map(({ name, id }) => [name, id]))
   return (name) => ids.get(name) ?? null
 }

@@ -1,3 +1,4 @@
+import { insertGroup, insertTagRule } from '#db/gear'
 import type { Db } from '#db/platform'
 
 /** Groups that somebody at the site would have made. */
@@ -11,7 +12,7 @@ export async function insertDemoGroups(trx: Db, idOf: (name: string) => number |
       least: 6,
       unknown: 'open' as const,
       tag: null,
-      members: ids([1, 2, 3, 4, 5, 6, 7, 8].map((number) => `tide-model-0${number}`)),
+      memberIds: ids([1, 2, 3, 4, 5, 6, 7, 8].map((number) => `tide-model-0${number}`)),
     },
     {
       name: 'Forecast for the public',
@@ -20,7 +21,7 @@ export async function insertDemoGroups(trx: Db, idOf: (name: string) => number |
       least: 1,
       unknown: 'bad' as const,
       tag: null,
-      members: ids([1, 2, 3, 4].map((number) => `forecast-api-0${number}`)),
+      memberIds: ids([1, 2, 3, 4].map((number) => `forecast-api-0${number}`)),
     },
     {
       name: 'Cameras',
@@ -29,28 +30,15 @@ export async function insertDemoGroups(trx: Db, idOf: (name: string) => number |
       least: 1,
       unknown: 'open' as const,
       tag: null,
-      members: ids(['camera-north', 'camera-aisle', 'camera-yard', 'camera-lantern', 'recorder']),
+      memberIds: ids(['camera-north', 'camera-aisle', 'camera-yard', 'camera-lantern', 'recorder']),
     },
   ]
-  for (const { members, ...group } of groups) {
-    if (members.length === 0) continue
-    const { id } = await trx.insertInto('gearGroup').values(group).returning('id').executeTakeFirstOrThrow()
-    await trx
-      .insertInto('gearGroupMember')
-      .values(members.map((gearId) => ({ groupId: id, gearId })))
-      .execute()
-  }
+  for (const group of groups) if (group.memberIds.length > 0) await insertGroup(trx, group)
   for (const [tag, name] of [
     ['forecast', 'tide-model-*'],
     ['forecast', 'surge-model-*'],
     ['forecast', 'fog-model-*'],
     ['public', 'forecast-api-*'],
   ] as const)
-    await trx
-      .insertInto('tagRule')
-      .values({
-        tag,
-        body: JSON.stringify({ name, kind: 'machine', roomId: null, rackId: null, sourceId: null }),
-      })
-      .execute()
+    await insertTagRule(trx, tag, { name, kind: 'machine', roomId: null, rackId: null, sourceId: null })
 }

@@ -1,6 +1,6 @@
 import { join } from 'node:path'
 import { z } from 'zod'
-import { connect, type Db, openPool, writePast } from '#db/platform'
+import { connect, type Db, isSiteNamed, openPool, writePast } from '#db/platform'
 import { openKeyFile } from '#db/sources'
 import { portsFrom } from '../site/index.ts'
 import { siteBirth } from '../standins.ts'
@@ -16,8 +16,7 @@ const environment = z.object({
 })
 const given = environment.parse(process.env)
 const db: Db = connect(openPool(given.RACK_DATABASE_URL))
-const isLoaded = await db.selectFrom('site').select('id').executeTakeFirst()
-if (isLoaded === undefined) {
+if (!(await isSiteNamed(db))) {
   console.log(`         loading the demo, with ${FIRST_DAYS} days of its past`)
   const standinFolder = join(given.RACK_DATA, 'standins')
   const bornMs = siteBirth(standinFolder, Date.now())

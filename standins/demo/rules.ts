@@ -2,7 +2,7 @@ import { ofLast, type Rule } from '#core/rules'
 import { openAlert, acceptAlert } from '#db/alerts'
 import type { Db } from '#db/platform'
 import { insertTagRule } from '#db/gear'
-import { insertRule } from '#db/rules'
+import { insertRule, listSubjects } from '#db/rules'
 
 const WHO = 'Asta Holm'
 
@@ -45,14 +45,8 @@ export async function acceptDemoSupply(
 ): Promise<void> {
   const gearId = idOf('petrel-11')
   if (gearId === null) return
-  const series = await trx
-    .selectFrom('series')
-    .innerJoin('part', 'part.id', 'series.partId')
-    .select(['series.id', 'series.partId'])
-    .where('series.gearId', '=', gearId)
-    .where('series.measure', '=', 'hw.status')
-    .where('part.name', '=', 'Supply 2')
-    .executeTakeFirst()
+  const subjects = await listSubjects(trx, { gearIds: [gearId] })
+  const series = subjects.find(({ measure, partName }) => measure === 'hw.status' && partName === 'Supply 2')
   if (series === undefined) return
   const at = new Date(nowMs - 60 * DAY_MS)
   const id = await openAlert(trx, {

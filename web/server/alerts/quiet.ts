@@ -4,7 +4,7 @@ import type { QuietScope } from '#core/alerts'
 import type { Where } from '#core/rules'
 import { AmountError, instantOf, parseSpan, wallClock } from '#core/units'
 import type { Db } from '#db/platform'
-import { listQuiets, type NewQuiet, problemOfRepeating, repeatingWords } from '#db/alerts'
+import { listQuietAlerts, listQuiets, type NewQuiet, problemOfRepeating, repeatingWords } from '#db/alerts'
 import { readSite } from '#db/platform'
 import { placeNames, whereWords } from '../rules/rules.ts'
 
@@ -14,16 +14,7 @@ const MONTH_MS = 30 * 86_400_000
 export async function loadQuiets(db: Db, nowMs: number) {
   const quiets = await listQuiets(db, nowMs, nowMs - MONTH_MS)
   const partIds = quiets.flatMap(({ scope: { where } }) => (where.kind === 'part' ? [where.id] : []))
-  const [names, rows] = await Promise.all([
-    placeNames(db, undefined, partIds),
-    db
-      .selectFrom('alert')
-      .select(['quietId', 'id', 'title'])
-      .where('clearedAt', 'is', null)
-      .where('quietId', 'is not', null)
-      .orderBy('id')
-      .execute(),
-  ])
+  const [names, rows] = await Promise.all([placeNames(db, undefined, partIds), listQuietAlerts(db)])
   return quiets.map((quiet) => ({
     ...quiet,
     scopeWords: scopeInWords(quiet.scope, names),

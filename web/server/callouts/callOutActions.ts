@@ -1,13 +1,14 @@
 import { randomUUID } from 'node:crypto'
 import { fail } from '@sveltejs/kit'
 import { type Facts, plainOf, subjectOf } from '#core/callouts'
-import { MEANS_FORMS, saveMeans, insertMessage, type NewMessage } from '#db/callouts'
+import { MEANS_FORMS, saveMeans, insertMessage, type NewMessage, findMeans, findMessage } from '#db/callouts'
 import type { Db } from '#db/platform'
 import { announce, readSite, readWebAddress, writeWebAddress } from '#db/platform'
 import { seal, type SecretKey } from '#db/sources'
 import { firstProblem } from '../platform/forms.ts'
 import { installation } from '../platform/installation.ts'
 import { textFields } from '../rules/ruleActions.ts'
+import { nameOfGear } from '#db/gear'
 
 const KINDS = ['mail', 'text', 'hook', 'screen'] as const
 
@@ -46,11 +47,7 @@ function secretOf(
 
 /** Sends a test at once, by the way that everything goes, and says under which id to look for its answer. */
 export async function testMeans(db: Db, meansId: number, address: string, who: string) {
-  const means = await db
-    .selectFrom('means')
-    .select(['name', 'kind'])
-    .where('id', '=', meansId)
-    .executeTakeFirst()
+  const means = await findMeans(db, meansId)
   if (means === undefined) return null
   const told = address === '' ? means.name : address
   return insertTrial(
@@ -108,19 +105,15 @@ export async function dryDeed(
   deed: { readonly gearId: number } | { readonly command: string },
   who: string,
 ): Promise<string | null> {
-  const gear =
-    'command' in deed
-      ? null
-      : await db.selectFrom('gear').select('name').where('id', '=', deed.gearId).executeTakeFirst()
+  const gear = 'command' in deed ? null : await nameOfGear(db, deed.gearId)
   if (gear === undefined) return null
-  const what =
-    'command' in deed ? `the command «${deed.command}» runs` : `${gear?.name ?? ''} is asked to stop`
+  const what = 'command' in deed ? `the command «${deed.command}» runs` : `${gear ?? ''} is asked to stop`
   return insertTrial(
     db,
     {
       title: `Dry run: ${what}`,
       reason: `${who} asked for this dry run.`,
-      gear: gear?.name ?? null,
+      gear,
       told: `dry run: ${what}`,
       because: 'a dry run',
     },
@@ -131,11 +124,7 @@ export async function dryDeed(
 /** What became of a test or a dry run: `null` while it is under way. */
 export async function testOutcome(db: Db, id: string) {
   if (!/^[0-9a-f-]{36}$/.test(id)) return null
-  const row = await db
-    .selectFrom('message')
-    .select(['id', 'meansId', 'team', 'answer', 'sentAt', 'isFailed', 'recipients', 'isDry'])
-    .where('id', '=', id)
-    .executeTakeFirst()
+  const row = await findMessage(db, id)
   if (row === undefined) return null
   return {
     ...row,

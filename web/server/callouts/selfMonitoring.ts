@@ -1,6 +1,7 @@
 import { feedsOfParts, type AlarmPart, lossesOf, lossSentence } from '#core/alerts'
 import { listMeans, listCollectors, listHeartbeats, missedBeats, readAlarm } from '#db/callouts'
 import { listCauseGraph } from '#db/alerts'
+import { findOwnGear } from '#db/gear'
 import type { Db } from '#db/platform'
 
 /** On which feeds the alarm itself hangs, and the heartbeats to and from others. */
@@ -11,7 +12,7 @@ export async function loadWatcher(db: Db, nowMs: number) {
     listMeans(db),
     listCauseGraph(db),
     listHeartbeats(db),
-    db.selectFrom('gear').select('id').where('kind', '=', 'watcher').executeTakeFirst(),
+    findOwnGear(db),
   ])
   const parts: (AlarmPart & { readonly key: string })[] = [
     ...collectors.map(({ name }) => ({
@@ -52,7 +53,7 @@ export async function loadWatcher(db: Db, nowMs: number) {
       throughAtMs: beat.throughAt?.getTime() ?? null,
       answer: beat.answer,
     })),
-    ownGearId: own?.id ?? null,
+    ownGearId: own,
   }
 }
 

@@ -13,7 +13,7 @@ import { type GearState, groupState, tagsOf } from '#core/gear'
 import { listNames } from '#core/rules'
 import type { Db } from '#db/platform'
 import { type GearRow, listGear, type GroupRow, listGroups, listTagRules, type TagRuleRow } from '#db/gear'
-import { listAllLinks } from '#db/links'
+import { listAllLinks, listLiveParts } from '#db/links'
 import { latestReadings } from '#db/readings'
 import { listSources } from '#db/sources'
 import { silentSourceIds, stateOf } from '../gear/gearStates.ts'
@@ -89,16 +89,7 @@ type Fault = 'down' | 'off' | 'dead'
 
 /** Ports that are down, outlets that are off, supplies without power: by part. */
 async function listPartFaults(db: Db): Promise<ReadonlyMap<number, Fault>> {
-  const [series, latest] = await Promise.all([
-    db
-      .selectFrom('series')
-      .innerJoin('part', 'part.id', 'series.partId')
-      .select(['series.id', 'series.partId', 'series.measure', 'part.kind'])
-      .where('series.measure', 'in', ['hw.network.up', 'hw.outlet.state', 'hw.voltage'])
-      .where('part.kind', 'in', ['port', 'outlet', 'supply'])
-      .execute(),
-    latestReadings(db),
-  ])
+  const [series, latest] = await Promise.all([listLiveParts(db), latestReadings(db)])
   const faults = new Map<number, Fault>()
   for (const { id, partId, kind } of series)
     if (latest.get(id)?.value === 0)

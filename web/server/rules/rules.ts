@@ -12,7 +12,7 @@ import {
   type Where,
 } from '#core/rules'
 import type { Db } from '#db/platform'
-import { listGroups } from '#db/gear'
+import { listGroups, namesOfParts } from '#db/gear'
 import { listRacks, listRooms } from '#db/site'
 import {
   findRule,
@@ -22,7 +22,9 @@ import {
   listGearScopes,
   listSubjects,
   type SubjectRow,
+  findSubject,
 } from '#db/rules'
+import { countAlertsByRule } from '#db/alerts'
 
 export interface RuleView {
   readonly id: number
@@ -66,14 +68,7 @@ export async function placeNames(
     listRacks(db),
     listGroups(db),
     scopes ?? listGearScopes(db),
-    partIds.length === 0
-      ? []
-      : db
-          .selectFrom('part')
-          .innerJoin('gear', 'gear.id', 'part.gearId')
-          .select(['part.id', 'part.name', 'gear.name as gearName'])
-          .where('part.id', 'in', [...partIds])
-          .execute(),
+    namesOfParts(db, partIds),
   ])
   const named = (all: readonly { readonly id: number; readonly name: string }[]) =>
     new Map(all.map(({ id, name }) => [id, name]))
@@ -123,23 +118,12 @@ export async function loadRules(db: Db, nowMs: number) {
   const [subjects, names, counts] = await Promise.all([
     listSubjects(db, {}, scopes),
     placeNames(db, scopes, partIdsOf(rules)),
-    db
-      .selectFrom('alert')
-      .select(['ruleKey'])
-      .select((eb) => [
-        eb.fn.countAll<string>().filterWhere('clearedAt', 'is', null).as('open'),
-        eb.fn
-          .countAll<string>()
-          .filterWhere('openedAt', '>', new Date(nowMs - MONTH_MS))
-          .as('month'),
-      ])
-      .groupBy('ruleKey')
-      .execute(),
+    countAlertsByRule(db, new Date(nowMs - MONTH_MS)),
   ])
   const reach = reachOf(rules, subjects, scopes)
   const views = rules.map((kept): RuleView => {
     const { rule } = kept
-    const own = counts.find(({ ruleKey }) => ruleKey === rule.key)
+    const own = counts.get(rule.key)
     return {
       id: kept.id,
       key: rule.key,
@@ -153,8 +137,8 @@ export async function loadRules(db: Db, nowMs: number) {
       isOn: kept.isOn,
       createdBy: kept.createdBy,
       ...(reach.get(kept.id) ?? { inForce: 0, overridden: 0 }),
-      open: Number(own?.open ?? 0),
-      month: Number(own?.month ?? 0),
+      open: own?.open ?? 0,
+      month: own?.opened ?? 0,
     }
   })
   return { rules: views, series: subjects.length }
@@ -230,14 +214,7 @@ export async function loadRuleForm(db: Db, id: number | null, like: URLSearchPar
   const likeId = Number(like.get('like') ?? '0')
   const seriesId = Number(like.get('series') ?? '0')
   if (seriesId > 0) {
-    const series = await db
-      .selectFrom('series')
-      .select('gearId')
-      .where('id', '=', seriesId)
-      .executeTakeFirst()
-    const subject = (await listSubjects(db, { gearIds: series === undefined ? [] : [series.gearId] })).find(
-      (each) => each.id === seriesId,
-    )
+    const subject = await findSubject(db, seriesId)
     if (subject !== undefined) {
       const settled = rulesInForce(await listRules(db), subject)
       const base = (

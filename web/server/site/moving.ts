@@ -1,6 +1,6 @@
 import { floorProblem, isSolid, placingProblem, type Standing, unitLabel, usualSize } from '#core/site'
 import type { Db } from '#db/platform'
-import { findGear } from '#db/gear'
+import { findGear, listNamesOfGear } from '#db/gear'
 import { announce, recordChange } from '#db/platform'
 import {
   listFloorPlaces,
@@ -115,11 +115,10 @@ async function moveRack(trx: Db, wanted: Extract<Move, { what: 'rack' }>): Promi
 async function standingIn(trx: Db, roomId: number): Promise<Standing[]> {
   const racks = (await listRacks(trx)).filter((rack) => rack.roomId === roomId)
   const floor = (await listFloorPlaces(trx)).filter((place) => place.roomId === roomId)
-  const gear = await trx
-    .selectFrom('gear')
-    .select(['id', 'name', 'kind'])
-    .where('id', 'in', [0, ...floor.map(({ gearId }) => gearId)])
-    .execute()
+  const gear = await listNamesOfGear(
+    trx,
+    floor.map(({ gearId }) => gearId),
+  )
   return [
     ...racks.flatMap(({ id, name, xMm, yMm, widthMm, depthMm, turn }) =>
       xMm === null || yMm === null

@@ -12,7 +12,7 @@ import {
 import { type GearState, worstState } from '#core/gear'
 import { formatNumber } from '#core/units'
 import type { Db } from '#db/platform'
-import { type GearRow, listGear, listSeries, type SeriesRow } from '#db/gear'
+import { type GearRow, listGear, listSeries, type SeriesRow, listIntakes } from '#db/gear'
 import {
   type FloorPlaceRow,
   listFloorPlaces,
@@ -202,19 +202,6 @@ export async function loadRooms(
     if (each.rackId !== null) byRack.set(each.rackId, [...(byRack.get(each.rackId) ?? []), each])
   const values = new Values(series, (id) => latest.get(id)?.value ?? null)
   return wanted.map((room) => roomView(room, { racks, gear: here, byRack, floor, silent, values, intakes }))
-}
-
-/** Sensors that are at the inlet of something. */
-async function listIntakes(db: Db, gearIds: readonly number[]): Promise<ReadonlySet<number>> {
-  if (gearIds.length === 0) return new Set()
-  const rows = await db
-    .selectFrom('part')
-    .select('id')
-    .where('gearId', 'in', [...gearIds])
-    .where('kind', '=', 'sensor')
-    .where((eb) => eb(eb.ref('facts', '->>').key('context'), '=', 'Intake'))
-    .execute()
-  return new Set(rows.map(({ id }) => id))
 }
 
 interface Around {

@@ -17,6 +17,7 @@ import {
   insertCredential,
   insertSource,
   recordHeard,
+  firstGearOf,
 } from '#db/sources'
 import type { Db, MappingBody } from '#db/platform'
 import { findByIdentity, storeFindings, tagGearOfSource } from '#db/gear'
@@ -300,14 +301,9 @@ export function kindOf(protocol: SourceProtocol, settings: Record<string, unknow
 }
 
 async function placeFirst(trx: Db, sourceId: number, form: SaveForm): Promise<void> {
-  const first = await trx
-    .selectFrom('sighting')
-    .select('gearId')
-    .where('sourceId', '=', sourceId)
-    .orderBy('gearId')
-    .executeTakeFirst()
-  if (first === undefined) return
-  const placed = await placeGearInRack(trx, first.gearId, {
+  const gearId = await firstGearOf(trx, sourceId)
+  if (gearId === null) return
+  const placed = await placeGearInRack(trx, gearId, {
     rackId: Number(form.rackId),
     unit: form.unit,
     heightUnits: form.heightUnits,
