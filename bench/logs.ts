@@ -23,7 +23,10 @@ try {
   const { db } = cluster
   await makeSources(db, HOSTS, 1)
   const gear = await db.selectFrom('gear').select(['name']).execute()
-  const textRules = new TextRules(db, new AlertWriter(db, new Notifier(openKeyFile(join(cluster.scratch, 'secret.key')))))
+  const textRules = new TextRules(
+    db,
+    new AlertWriter(db, new Notifier(openKeyFile(join(cluster.scratch, 'secret.key')))),
+  )
   const texts = new Texts(db, (stored) => textRules.take(stored))
   const port = await freePort()
   const ear = await startSyslog({ port, address: '127.0.0.1' }, (said) => texts.take(said))

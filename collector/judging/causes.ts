@@ -4,7 +4,7 @@ import {
   listCaused,
   listCauseGraph,
   type OpenCaused,
-  untoldAlert,
+  unnotifiedAlert,
   writeCause,
   writeConsequence,
 } from '#db/alerts'
@@ -84,7 +84,7 @@ export class Causes {
 
   async #tellAfterAll(alert: OpenCaused, nowMs: number): Promise<void> {
     await this.db.transaction().execute(async (trx) => {
-      const row = await untoldAlert(trx, alert.id, nowMs)
+      const row = await unnotifiedAlert(trx, alert.id, nowMs)
       if (row === null) return
       const reason = `Its cause has gone, and it still holds: ${row.reason}`
       await this.notifier.notify(trx, {

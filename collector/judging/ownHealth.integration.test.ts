@@ -64,8 +64,8 @@ test('without a call-out there is nobody to tell, and no watcher', async () => {
   expect(taken).toEqual([])
 })
 
-test('collectors, the database, means and heartbeats are parts with readings', async () => {
-  const { meansId, callOutId } = await tellByMail(db, { port: 25 })
+test('collectors, the database, channels and heartbeats are parts with readings', async () => {
+  const { channelId, callOutId } = await tellByMail(db, { port: 25 })
   await insertHeartbeat(
     db,
     { direction: 'in', name: 'far', token: 'a-token-of-its-own', intervalSeconds: 10 },
@@ -77,7 +77,7 @@ test('collectors, the database, means and heartbeats are parts with readings', a
       id: '00000000-0000-4000-8000-000000000001',
       alertId: null,
       callOutId,
-      meansId,
+      channelId,
       recipients: [],
       team: 'night team',
       subject: 's',
@@ -99,8 +99,8 @@ test('collectors, the database, means and heartbeats are parts with readings', a
   expect(reading('collector collector-1', 'watch.spool')).toBe(1234)
   expect(reading('collector collector-2', 'watch.collector'), 'not heard for a minute').toBe(0)
   expect(reading('database Database', 'watch.answer')).toBeGreaterThan(0)
-  expect(reading(`means ${meansId}`, 'watch.stuck')).toBeGreaterThan(350)
-  expect(reading(`means ${meansId}`, 'watch.messages')).toBe(1)
+  expect(reading(`channel ${channelId}`, 'watch.stuck')).toBeGreaterThan(350)
+  expect(reading(`channel ${channelId}`, 'watch.messages')).toBe(1)
   const [beat] = await listHeartbeats(db)
   expect(reading(`heartbeat ${beat!.id}`, 'watch.heartbeat')).toBeGreaterThanOrEqual(4)
   const { sourceId } = taken[0]!

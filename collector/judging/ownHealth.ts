@@ -2,7 +2,7 @@ import type { MeasureKey, PartKind } from '#core/catalogue'
 import type { Findings } from '#core/gear'
 import {
   listCallOuts,
-  meansHealth,
+  channelHealth,
   listCollectors,
   listHeartbeats,
   missedBeats,
@@ -24,7 +24,7 @@ const KEY = 'restless-rack'
 const MOST_DELAYS = 20_000
 
 /**
- * The tool watches itself as it watches any gear: its collectors, its database, its means of telling and its heartbeats
+ * The tool watches itself as it watches any gear: its collectors, its database, its channels and its heartbeats
  * are parts with readings, and rules hold on them. It begins with the first call-out: what nobody is told of needs no
  * watcher.
  */
@@ -68,9 +68,9 @@ export class OwnHealth {
     const askedMs = performance.now()
     await ping(this.db)
     const answerMs = performance.now() - askedMs
-    const [collectors, means, beats] = await Promise.all([
+    const [collectors, channels, beats] = await Promise.all([
       listCollectors(this.db),
-      meansHealth(this.db, new Date(nowMs)),
+      channelHealth(this.db, new Date(nowMs)),
       listHeartbeats(this.db),
     ])
     const parts: { key: string; kind: PartKind; name: string; facts: Record<string, string> }[] = []
@@ -95,15 +95,15 @@ export class OwnHealth {
       })
     }
     add('database', 'Database', { 'watch.answer': answerMs })
-    for (const { id, name, stuck, stuckSince } of means)
+    for (const { id, name, stuck, stuckSince } of channels)
       add(
-        'means',
+        'channel',
         name,
         {
           'watch.stuck': stuckSince === null ? 0 : Math.max(0, (nowMs - stuckSince.getTime()) / 1000),
           'watch.messages': stuck,
         },
-        `means ${id}`,
+        `channel ${id}`,
       )
     for (const beat of beats)
       add(

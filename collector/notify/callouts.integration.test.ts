@@ -6,7 +6,7 @@ import { sql } from 'kysely'
 import { afterAll, beforeAll, beforeEach, expect, test } from 'vitest'
 import type { CallOut, Step } from '#core/callouts'
 import { clearAlert, openAlert, takeAlert } from '#db/alerts'
-import { saveCallOut, meansHealth, saveMeans, saveDuty, savePerson, saveTeam } from '#db/callouts'
+import { saveCallOut, channelHealth, saveChannel, saveDuty, savePerson, saveTeam } from '#db/callouts'
 import type { Db } from '#db/platform'
 import { seal } from '#db/sources'
 import { AT_ONCE, callOutOf } from '#db/testing/callouts'
@@ -41,26 +41,26 @@ beforeAll(async () => {
   sink = await startMailSink(mailPort)
   outside = new Outside({ port, token: 'gateway-token', secret: 'hook-secret', mails: sink.mails })
   await outside.start()
-  const means = async (
+  const channel = async (
     name: string,
     kind: 'mail' | 'text' | 'hook',
     settings: Record<string, unknown>,
     password: string | null,
   ) =>
-    (await saveMeans(
+    (await saveChannel(
       db,
       null,
       { name, kind, settings, sealedSecret: password === null ? null : seal(key, { password }) },
       WHO,
     ))!
-  mail = await means(
+  mail = await channel(
     'Mail',
     'mail',
     { host: '127.0.0.1', port: mailPort, from: 'rack@a.example', username: '' },
     null,
   )
-  text = await means('Texts', 'text', { url: `http://127.0.0.1:${port}/texts` }, 'gateway-token')
-  hook = await means('Hook', 'hook', { url: `http://127.0.0.1:${port}/hooks/log` }, 'hook-secret')
+  text = await channel('Texts', 'text', { url: `http://127.0.0.1:${port}/texts` }, 'gateway-token')
+  hook = await channel('Hook', 'hook', { url: `http://127.0.0.1:${port}/hooks/log` }, 'hook-secret')
   people = []
   for (const [name, phone] of [
     ['Bo', '+475550102'],
@@ -92,10 +92,10 @@ beforeEach(async () => {
   await db.deleteFrom('callOut').execute()
 })
 
-const tell = (meansId: number, rest: Partial<Step> = {}, to: 'team' | 'duty' | null = 'team'): Step => ({
+const tell = (channelId: number, rest: Partial<Step> = {}, to: 'team' | 'duty' | null = 'team'): Step => ({
   after: AT_ONCE,
   evenIfTaken: false,
-  deed: { do: 'tell', meansId, to: to === null ? null : { kind: to, teamId } },
+  action: { do: 'notify', channelId, to: to === null ? null : { kind: to, teamId } },
   ...rest,
 })
 const make = async (steps: readonly Step[], rest: Partial<CallOut> = {}): Promise<void> => {
@@ -249,13 +249,13 @@ test('a minute that is full makes the rest wait for the next, and a mail server 
     .where('sentAt', 'is not', null)
     .execute()
   const { settings } = await db
-    .selectFrom('means')
+    .selectFrom('channel')
     .select('settings')
     .where('id', '=', mail)
     .executeTakeFirstOrThrow()
   const set = (value: unknown) =>
     db
-      .updateTable('means')
+      .updateTable('channel')
       .set({ settings: JSON.stringify(value) })
       .where('id', '=', mail)
       .execute()
@@ -299,7 +299,7 @@ test('a call-out for what is critical says nothing of a warning, and hours wait 
   expect(leaves!.skipped).toBe('it is outside the hours of this call-out')
 })
 
-test('a hook is signed, a gateway that refuses is tried again, and a means that is stuck is known to be', async () => {
+test('a hook is signed, a gateway that refuses is tried again, and a channel that is stuck is known to be', async () => {
   await make([tell(hook, {}, null), tell(text)])
   outside.gatewayFaults.cause('refuse', null, Date.now())
   const id = await open({ subject: 'f' })
@@ -311,7 +311,7 @@ test('a hook is signed, a gateway that refuses is tried again, and a means that 
     attempts: 1,
     answer: 'not accepted: 503 the gateway is being serviced',
   })
-  const health = await meansHealth(db, new Date(Date.now() + 3 * MINUTE))
+  const health = await channelHealth(db, new Date(Date.now() + 3 * MINUTE))
   expect(health.map(({ name, stuck }) => [name, stuck])).toEqual([
     ['Mail', 0],
     ['Texts', 1],
@@ -327,11 +327,11 @@ test('a hook is signed, a gateway that refuses is tried again, and a means that 
 
 test('a wrong token is said in words, without the token', async () => {
   const { settings } = await db
-    .selectFrom('means')
+    .selectFrom('channel')
     .select('settings')
     .where('id', '=', text)
     .executeTakeFirstOrThrow()
-  const wrong = (await saveMeans(
+  const wrong = (await saveChannel(
     db,
     null,
     { name: 'Wrong', kind: 'text', settings, sealedSecret: seal(key, { password: 'not-the-token' }) },
@@ -344,7 +344,7 @@ test('a wrong token is said in words, without the token', async () => {
 })
 
 const run = async (name: string) => {
-  await make([{ after: AT_ONCE, evenIfTaken: false, deed: { do: 'command', name } }])
+  await make([{ after: AT_ONCE, evenIfTaken: false, action: { do: 'command', name } }])
   await open({ subject: `command ${randomUUID()}` })
   await sendDue()
   return (await messages())[0]!
@@ -422,7 +422,7 @@ test('nobody to be reached is said, and not tried again', async () => {
     {
       after: AT_ONCE,
       evenIfTaken: false,
-      deed: { do: 'tell', meansId: mail, to: { kind: 'team', teamId: empty } },
+      action: { do: 'notify', channelId: mail, to: { kind: 'team', teamId: empty } },
     },
   ])
   await open({ subject: 'h' })

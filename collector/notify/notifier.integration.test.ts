@@ -93,7 +93,7 @@ test('a mail server that is away is noted, tried again, and the message goes out
     /^0 rpm, below the line\.\n\n[\s\S]*When: +02:09 \(UTC\)\nLook: +http:\/\/rack\.example:8460\/alerts\/\d+/,
   )
   expect(await message(id)).toMatchObject({ attempts: 2, answer: expect.stringMatching(/^250/) as string })
-  const events = await db.selectFrom('alertEvent').select('text').where('what', '=', 'told').execute()
+  const events = await db.selectFrom('alertEvent').select('text').where('what', '=', 'notified').execute()
   expect(events).toEqual([{ text: 'Told: the night team by mail.' }])
   await sink.close()
 })

@@ -3,21 +3,21 @@ import {
   afterMs,
   againMs,
   type CallOut,
-  deedWords,
+  actionWords,
   documentOf,
   type Facts,
   howToGo,
   isFirst,
   isWithin,
-  type MeansKind,
+  type ChannelKind,
   nextWithin,
   onDuty,
   plainOf,
   type Step,
   subjectOf,
-  type TellEvent,
+  type MessageEvent,
   USUAL_MOST_A_MINUTE,
-  whenToTell,
+  whenToNotify,
 } from '#core/callouts'
 import { scopeCovers, type Severity } from '#core/rules'
 import { formatClock, formatElapsed, writeSpan } from '#core/units'
@@ -31,7 +31,7 @@ import {
   callNames,
   giveUp,
   goesTogether,
-  hurryMeans,
+  hurryChannel,
   insertMessage,
   isOpen,
   lastTold,
@@ -46,8 +46,8 @@ import {
   skipWaiting,
   skipWaitingEnd,
   tellsOf,
-  type ToldAlert,
-  toldAlert,
+  type NotifiedAlert,
+  notifiedAlert,
   waitingBeside,
 } from '#db/callouts'
 import type { Db } from '#db/platform'
@@ -66,7 +66,7 @@ const SCOPES_FOR_MS = 10_000
 
 export interface News {
   readonly alertId: number
-  readonly event: TellEvent
+  readonly event: MessageEvent
   readonly title: string
   readonly reason: string
   readonly atMs: number
@@ -93,7 +93,7 @@ export class Notifier {
     if (news.event !== 'cleared' && (await quietFromTheStart(trx, news.alertId, news.atMs))) return
     const callOuts = (await listCallOuts(trx)).filter(({ isOn }) => isOn)
     if (callOuts.length === 0) return
-    const alert = await toldAlert(trx, news.alertId)
+    const alert = await notifiedAlert(trx, news.alertId)
     const [site, names, web] = await Promise.all([readSite(trx), callNames(trx), readWebAddress(trx)])
     const facts: Facts = {
       event: news.event,
@@ -120,13 +120,13 @@ export class Notifier {
           news,
           last: news.isAgain ? null : (last.get(index) ?? null),
           isNewHere: ![...last.values()].some(({ isSameAlert }) => isSameAlert),
-          facts: { ...facts, told: deedWords(step, names), because: row.callOut.name },
+          facts: { ...facts, told: actionWords(step, names), because: row.callOut.name },
           timeZone: site.timeZone,
         })
     }
   }
 
-  async #covers(trx: Db, { severity, scope }: CallOut, alert: ToldAlert): Promise<boolean> {
+  async #covers(trx: Db, { severity, scope }: CallOut, alert: NotifiedAlert): Promise<boolean> {
     if (severity === 'critical' && alert.severity !== 'critical') return false
     if (scope.where.kind === 'everywhere' && scope.gearKind === null && scope.partKind === null) return true
     if (scope.where.kind === 'part' && scope.where.id === alert.partId) return true
@@ -144,7 +144,7 @@ export class Notifier {
     index: number,
     given: {
       readonly step: Step
-      readonly alert: ToldAlert
+      readonly alert: NotifiedAlert
       readonly news: News
       readonly last: Awaited<ReturnType<typeof lastTold>> extends Map<number, infer Last>
         ? Last | null
@@ -156,13 +156,17 @@ export class Notifier {
     },
   ): Promise<void> {
     const { step, alert, news, facts } = given
-    const { deed } = step
+    const { action } = step
     const nowMs = Date.now()
     let { last } = given
-    if (news.event === 'cleared' && (deed.do !== 'tell' || !callOut.tellsCleared)) return
+    if (news.event === 'cleared' && (action.do !== 'notify' || !callOut.tellsCleared)) return
     // Who was not told that it began needs not hear that it ended; who was told twice not again.
     if (news.event === 'cleared' && (last === null || last.event === 'cleared')) return
-    if (news.event === 'worse' && !given.isNewHere && (deed.do !== 'tell' || last === null || last.isWaiting))
+    if (
+      news.event === 'worse' &&
+      !given.isNewHere &&
+      (action.do !== 'notify' || last === null || last.isWaiting)
+    )
       return
     if (news.event === 'opened' && last?.event === 'cleared' && last.isWaiting) {
       await skipWaitingEnd(trx, callOutId, alert)
@@ -174,7 +178,7 @@ export class Notifier {
     const stillMs = isLater ? afterMs(step.after, alert.intervalMs) : 0
     const calmMs = alert.flaps > 0 ? CALM_MS : 0
     const waitMs = news.event === 'cleared' ? calmMs : this.settleMs + stillMs
-    const when = whenToTell(news.event, nowMs, waitMs, callOut.holdOffMs, last)
+    const when = whenToNotify(news.event, nowMs, waitMs, callOut.holdOffMs, last)
     const dueMs = when.kind === 'known' ? nowMs : when.atMs
     const hoursMs = nextWithin(callOut.hours, dueMs, given.timeZone)
     const isLeft =
@@ -186,10 +190,10 @@ export class Notifier {
         ? `they know: told at ${formatClock(when.sinceMs, given.timeZone)}, and not that it had gone`
         : isLeft || hoursMs === null
           ? 'it is outside the hours of this call-out'
-          : deed.do === 'stop' && deed.gearId === null && alert.gearId === null
+          : action.do === 'stop' && action.gearId === null && alert.gearId === null
             ? 'it is about no gear that could be stopped'
-            : deed.do === 'command' && !(await listCommands(trx)).some(({ name }) => name === deed.name)
-              ? `no collector allows the command «${deed.name}»`
+            : action.do === 'command' && !(await listCommands(trx)).some(({ name }) => name === action.name)
+              ? `no collector allows the command «${action.name}»`
               : undefined
     const said = { ...facts, stillAfter: isLater ? writeSpan(stillMs) : null }
     await insertMessage(trx, {
@@ -197,14 +201,14 @@ export class Notifier {
       alertId: alert.id,
       callOutId,
       step: index,
-      deed: deed.do,
-      meansId: deed.do === 'tell' ? deed.meansId : null,
+      action: action.do,
+      channelId: action.do === 'notify' ? action.channelId : null,
       target:
-        deed.do === 'tell'
-          ? { to: deed.to }
-          : deed.do === 'command'
-            ? { command: deed.name }
-            : { gearId: deed.gearId ?? alert.gearId ?? 0 },
+        action.do === 'notify'
+          ? { to: action.to }
+          : action.do === 'command'
+            ? { command: action.name }
+            : { gearId: action.gearId ?? alert.gearId ?? 0 },
       team: facts.told,
       event: news.event,
       facts: said,
@@ -275,7 +279,7 @@ export class Notifier {
   async #carryOut(db: Db, letter: Letter): Promise<Done> {
     const { message, facts } = letter[0]!
     const target = message.target ?? {}
-    if (message.deed === 'command') {
+    if (message.action === 'command') {
       const command = this.allowed.list.find(({ name }) => name === target.command)
       if (command === undefined)
         return {
@@ -287,18 +291,18 @@ export class Notifier {
       const document = JSON.stringify(documentOf(message.id, message.alertId, facts))
       return { ...(await runCommand(command, document)), recipients: [] }
     }
-    if (message.deed === 'stop')
+    if (message.action === 'stop')
       return {
         ...(await stopGear(db, this.key, target.gearId ?? 0, message.isDry)),
         recipients: [],
       }
-    const { meansKind, settings, sealedSecret } = message
-    if (meansKind === null) return { isWell: false, words: 'its means is gone', recipients: [] }
-    const recipients = await recipientsOf(db, message, meansKind)
-    if (recipients.length === 0 && (meansKind === 'mail' || meansKind === 'text'))
+    const { channelKind, settings, sealedSecret } = message
+    if (channelKind === null) return { isWell: false, words: 'its channel is gone', recipients: [] }
+    const recipients = await recipientsOf(db, message, channelKind)
+    if (recipients.length === 0 && (channelKind === 'mail' || channelKind === 'text'))
       return {
         isWell: false,
-        words: `nobody there has ${meansKind === 'mail' ? 'a mail address' : 'a telephone number'}`,
+        words: `nobody there has ${channelKind === 'mail' ? 'a mail address' : 'a telephone number'}`,
         recipients,
       }
     const secret = sealedSecret === null ? null : (unseal(this.key, sealedSecret)['password'] ?? null)
@@ -309,7 +313,7 @@ export class Notifier {
     }))
     return {
       isWell: true,
-      words: await sendBy(meansKind, { settings, secret, recipients, parts }),
+      words: await sendBy(channelKind, { settings, secret, recipients, parts }),
       recipients,
     }
   }
@@ -326,7 +330,7 @@ export class Notifier {
         if (message.alertId !== null)
           await recordEvent(trx, message.alertId, {
             at,
-            what: message.deed === 'tell' ? 'told' : 'done',
+            what: message.action === 'notify' ? 'notified' : 'done',
             who: null,
             text: eventText(message, { ...end, others, at }),
           })
@@ -339,9 +343,9 @@ export class Notifier {
       await announce(trx, { topic: 'alerts' })
       await announce(trx, { topic: 'callouts' })
     })
-    // What waited for a means that is through again need not wait for its next turn.
-    if (end.isWell && running.meansId !== null && letter.some(({ message }) => message.attempts > 0))
-      await hurryMeans(db, running.meansId)
+    // What waited for a channel that is through again need not wait for its next turn.
+    if (end.isWell && running.channelId !== null && letter.some(({ message }) => message.attempts > 0))
+      await hurryChannel(db, running.channelId)
   }
 }
 
@@ -362,20 +366,20 @@ interface Done {
 }
 
 function eventText(
-  { team, deed, dueAt }: OpenMessage,
+  { team, action, dueAt }: OpenMessage,
   { isWell, words, others, at }: Done & { readonly others: number; readonly at: Date },
 ): string {
   const late = at.getTime() - dueAt.getTime()
   const lateWords = late > 60_000 ? `, ${formatElapsed(late)} late` : ''
   const named = `${team[0]?.toUpperCase() ?? ''}${team.slice(1)}`
-  if (deed !== 'tell') return `${named}${lateWords}: ${words}`
+  if (action !== 'notify') return `${named}${lateWords}: ${words}`
   return isWell
     ? `Told: ${team}${lateWords}${others === 0 ? '' : `, with ${others} more in one`}.`
     : `Could not be told: ${team}: ${words}.`
 }
 
 /** Who receives it now: of the duty whoever has it at this moment. */
-async function recipientsOf(db: Db, { target }: OpenMessage, kind: MeansKind): Promise<string[]> {
+async function recipientsOf(db: Db, { target }: OpenMessage, kind: ChannelKind): Promise<string[]> {
   if (target?.address !== undefined) return [target.address]
   const to = target?.to ?? null
   if (to === null) return []

@@ -45,7 +45,7 @@ describe('what the alarm hangs on', () => {
     const parts = [
       part('collector', 'collector-1', 6),
       part('database', 'database', 5),
-      part('means', 'Mail', null),
+      part('channel', 'Mail', null),
     ]
     expect(feedsOfParts(parts, gear, links).map(({ upsIds }) => upsIds)).toEqual([[1], [1, 2], []])
     expect(sentences(...parts)).toEqual([
@@ -58,19 +58,19 @@ describe('what the alarm hangs on', () => {
       'Should harbour-A fail, collector-1 goes with it; the rest still tells.',
     )
   })
-  test('one database, or all means, are enough for silence', () => {
+  test('one database, or all channels, are enough for silence', () => {
     expect(
       sentences(
         part('collector', 'collector-1', 5),
         part('database', 'database', 4),
-        part('means', 'Mail', 4),
+        part('channel', 'Mail', 4),
       )[0],
     ).toBe('Should harbour-A fail, nobody is told: the database and Mail hang on it alone.')
     expect(
       sentences(
         part('collector', 'collector-1', 5),
-        part('means', 'Mail', 4),
-        part('means', 'Text', null),
+        part('channel', 'Mail', 4),
+        part('channel', 'Text', null),
       )[0],
     ).toBe('Should harbour-A fail, Mail goes with it; the rest still tells.')
   })

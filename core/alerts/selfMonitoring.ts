@@ -2,7 +2,7 @@ import type { CauseGear, CauseLink } from './cause.ts'
 
 /** Something that has to work for an alert to be told, and the gear that it runs on; `null` where that is not said. */
 export interface AlarmPart {
-  readonly what: 'collector' | 'database' | 'means'
+  readonly what: 'collector' | 'database' | 'channel'
   readonly name: string
   readonly gearId: number | null
 }
@@ -50,7 +50,7 @@ export function feedsOfParts(
 }
 
 /**
- * For every UPS what of the alarm goes with it. Nobody is told when all collectors go, or the database, or all means.
+ * For every UPS what of the alarm goes with it. Nobody is told when all collectors go, or the database, or all channels.
  * A part whose gear is not said, or that no UPS feeds, goes with none.
  */
 export function lossesOf(feeds: readonly PartFeeds[], gear: ReadonlyMap<number, CauseGear>): FeedLoss[] {
@@ -64,7 +64,7 @@ export function lossesOf(feeds: readonly PartFeeds[], gear: ReadonlyMap<number, 
       return {
         ups,
         lost: feeds.filter(goes).map(({ part }) => part),
-        isSilenced: isGone('collector') || isGone('database') || isGone('means'),
+        isSilenced: isGone('collector') || isGone('database') || isGone('channel'),
       }
     })
 }

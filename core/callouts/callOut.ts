@@ -1,23 +1,23 @@
 import type { Scope, Severity } from '../rules/index.ts'
 
 /** What a message goes out by. `screen` is every open page of the application. */
-export const MEANS_KINDS = ['mail', 'text', 'hook', 'screen'] as const
-export type MeansKind = (typeof MEANS_KINDS)[number]
+export const CHANNEL_KINDS = ['mail', 'text', 'hook', 'screen'] as const
+export type ChannelKind = (typeof CHANNEL_KINDS)[number]
 
 /** What is told of an alert. */
-export type TellEvent = 'opened' | 'worse' | 'cleared'
+export type MessageEvent = 'opened' | 'worse' | 'cleared'
 
 /** When a step's turn comes: so long after the alert opened, or after so many of its source's intervals. */
 export type After =
   { readonly kind: 'span'; readonly ms: number } | { readonly kind: 'intervals'; readonly count: number }
 
-/** Who is reached by a means that reaches people: all of a team, or who of it is on duty when it goes out. */
+/** Who is reached by a channel that reaches people: all of a team, or who of it is on duty when it goes out. */
 export type Recipients =
   { readonly kind: 'team'; readonly teamId: number } | { readonly kind: 'duty'; readonly teamId: number }
 
-export type Deed =
+export type Action =
   /** `to` is `null` of a hook and of the screen: those have no recipients. */
-  | { readonly do: 'tell'; readonly meansId: number; readonly to: Recipients | null }
+  | { readonly do: 'notify'; readonly channelId: number; readonly to: Recipients | null }
   /** A command that the administrator of the collector's machine has allowed there, by its name. */
   | { readonly do: 'command'; readonly name: string }
   /** Asks gear to stop through its own protocol. `null` is the gear that the alert is about. */
@@ -25,7 +25,7 @@ export type Deed =
 
 export interface Step {
   readonly after: After
-  readonly deed: Deed
+  readonly action: Action
   /** A step that waits is left out once somebody has taken the alert, unless this says otherwise. */
   readonly evenIfTaken: boolean
 }

@@ -23,7 +23,7 @@ import {
   subjectOf,
   turnsBetween,
   weaknessesOf,
-  whenToTell,
+  whenToNotify,
 } from './index.ts'
 
 const OSLO = 'Europe/Oslo'
@@ -181,7 +181,7 @@ describe('the hold-off', () => {
       { kind: 'tell', atMs: now + 6000 },
     ],
   ] as const)('%s', (_, event, last, expected) => {
-    expect(whenToTell(event, now, 6000, 15 * MINUTE, last)).toEqual(expected)
+    expect(whenToNotify(event, now, 6000, 15 * MINUTE, last)).toEqual(expected)
   })
 })
 
@@ -330,10 +330,10 @@ function simulated(arrivals: readonly number[], most: number): { sentMs: number[
   return { sentMs, longestMs }
 }
 
-const tell = (meansId: number, to: 'team' | 'duty', rest: Partial<Step> = {}): Step => ({
+const tell = (channelId: number, to: 'team' | 'duty', rest: Partial<Step> = {}): Step => ({
   after: { kind: 'span', ms: 0 },
   evenIfTaken: false,
-  deed: { do: 'tell', meansId, to: { kind: to, teamId: 1 } },
+  action: { do: 'notify', channelId, to: { kind: to, teamId: 1 } },
   ...rest,
 })
 const callOut = (steps: readonly Step[]): CallOut => ({
@@ -348,7 +348,7 @@ const callOut = (steps: readonly Step[]): CallOut => ({
   steps,
 })
 const names = {
-  means: new Map([
+  channels: new Map([
     [1, { name: 'Mail', kind: 'mail' as const }],
     [2, { name: 'Texts', kind: 'text' as const }],
   ]),
@@ -361,7 +361,7 @@ describe('a call-out in words', () => {
     const steps: Step[] = [
       tell(1, 'team'),
       tell(2, 'duty', { after: { kind: 'intervals', count: 3 } }),
-      { after: { kind: 'span', ms: 10 * MINUTE }, evenIfTaken: true, deed: { do: 'stop', gearId: 7 } },
+      { after: { kind: 'span', ms: 10 * MINUTE }, evenIfTaken: true, action: { do: 'stop', gearId: 7 } },
     ]
     expect(stepsSentence(callOut(steps), names)).toBe(
       'At once the night team by mail; still there after 3 intervals and not taken: who of the night team is on duty by text; still there after 10 min: petrel-12 is asked to stop.',

@@ -1,10 +1,10 @@
 import type { Severity } from '../rules/index.ts'
 import { formatClock } from '../units/index.ts'
-import type { TellEvent } from './callOut.ts'
+import type { MessageEvent } from './callOut.ts'
 
 /** What a message says, before it has a form. */
 export interface Facts {
-  readonly event: TellEvent | 'test'
+  readonly event: MessageEvent | 'test'
   readonly site: string
   readonly timeZone: string
   readonly title: string

@@ -1,8 +1,8 @@
-import type { TellEvent } from './callOut.ts'
+import type { MessageEvent } from './callOut.ts'
 
 /** What one step of a call-out has told, or is about to tell, of one trouble last. */
 export interface LastTold {
-  readonly event: TellEvent
+  readonly event: MessageEvent
   readonly atMs: number
   /** Of the same stretch, and not of an earlier one of the same trouble. */
   readonly isSameAlert: boolean
@@ -18,8 +18,8 @@ export type Telling =
  * has gone, is not told again within the hold-off however often it comes back; that it got worse is told always. That it
  * has gone is told at the end of the hold-off: it may come back until then.
  */
-export function whenToTell(
-  event: TellEvent,
+export function whenToNotify(
+  event: MessageEvent,
   nowMs: number,
   waitMs: number,
   holdOffMs: number,

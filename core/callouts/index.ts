@@ -2,18 +2,18 @@ export {
   type After,
   afterMs,
   type CallOut,
-  type Deed,
+  type Action,
   type Hours,
   isFirst,
-  MEANS_KINDS,
-  type MeansKind,
+  CHANNEL_KINDS,
+  type ChannelKind,
   type Recipients,
   type Step,
-  type TellEvent,
+  type MessageEvent,
 } from './callOut.ts'
 export { isWithin, nextWithin } from './hours.ts'
 export { type DutyCalendar, onDuty, type Swap, type Turn, turnsBetween } from './duty.ts'
-export { type LastTold, type Telling, whenToTell } from './holdOff.ts'
+export { type LastTold, type Telling, whenToNotify } from './holdOff.ts'
 export {
   documentOf,
   type Facts,
@@ -29,9 +29,9 @@ export { againMs, type Going, howToGo, USUAL_MOST_A_MINUTE } from './together.ts
 export {
   afterWords,
   type CallNames,
-  deedWords,
+  actionWords,
   hoursWords,
-  MEANS_WORDS,
+  CHANNEL_WORDS,
   severityWords,
   stepsSentence,
   weaknessesOf,

@@ -1,21 +1,21 @@
 import type { Severity } from '../rules/index.ts'
 import { writeSpan } from '../units/index.ts'
-import { type After, type CallOut, type Hours, isFirst, type MeansKind, type Step } from './callOut.ts'
+import { type After, type CallOut, type Hours, isFirst, type ChannelKind, type Step } from './callOut.ts'
 
 /** Names of what a call-out points to. */
 export interface CallNames {
-  readonly means: ReadonlyMap<number, { readonly name: string; readonly kind: MeansKind }>
+  readonly channels: ReadonlyMap<number, { readonly name: string; readonly kind: ChannelKind }>
   readonly teams: ReadonlyMap<number, string>
   readonly gear: ReadonlyMap<number, string>
 }
 
-const BY: Readonly<Record<MeansKind, string>> = {
+const BY: Readonly<Record<ChannelKind, string>> = {
   mail: 'by mail',
   text: 'by text',
   hook: 'by hook',
   screen: 'on screen',
 }
-export const MEANS_WORDS: Readonly<Record<MeansKind, string>> = {
+export const CHANNEL_WORDS: Readonly<Record<ChannelKind, string>> = {
   mail: 'mail',
   text: 'text message',
   hook: 'web hook',
@@ -23,18 +23,18 @@ export const MEANS_WORDS: Readonly<Record<MeansKind, string>> = {
 }
 
 /** What a step does, in words that go on from «At once»: «night team by mail», «who is on duty of night team by text». */
-export function deedWords({ deed }: Step, names: CallNames): string {
-  if (deed.do === 'command') return `the command «${deed.name}» runs`
-  if (deed.do === 'stop')
-    return deed.gearId === null
+export function actionWords({ action }: Step, names: CallNames): string {
+  if (action.do === 'command') return `the command «${action.name}» runs`
+  if (action.do === 'stop')
+    return action.gearId === null
       ? 'the gear that it is about is asked to stop'
-      : `${names.gear.get(deed.gearId) ?? 'a gear that is gone'} is asked to stop`
-  const means = names.means.get(deed.meansId)
-  if (means === undefined) return 'nobody: its means is gone'
-  if (means.kind === 'screen') return 'every open screen'
-  if (means.kind === 'hook') return `the hook ${means.name}`
-  const team = deed.to === null ? 'nobody' : (names.teams.get(deed.to.teamId) ?? 'a team that is gone')
-  return `${deed.to?.kind === 'duty' ? `who of the ${team} is on duty` : `the ${team}`} ${BY[means.kind]}`
+      : `${names.gear.get(action.gearId) ?? 'a gear that is gone'} is asked to stop`
+  const channel = names.channels.get(action.channelId)
+  if (channel === undefined) return 'nobody: its channel is gone'
+  if (channel.kind === 'screen') return 'every open screen'
+  if (channel.kind === 'hook') return `the hook ${channel.name}`
+  const team = action.to === null ? 'nobody' : (names.teams.get(action.to.teamId) ?? 'a team that is gone')
+  return `${action.to?.kind === 'duty' ? `who of the ${team} is on duty` : `the ${team}`} ${BY[channel.kind]}`
 }
 
 export const afterWords = (after: After): string =>
@@ -50,7 +50,7 @@ export const afterWords = (after: After): string =>
 export function stepsSentence({ steps }: CallOut, names: CallNames): string {
   if (steps.length === 0) return 'It has no step, and tells nobody.'
   const parts = steps.map((step) => {
-    const what = deedWords(step, names)
+    const what = actionWords(step, names)
     if (isFirst(step)) return `at once ${what}`
     return `still there ${afterWords(step.after)}${step.evenIfTaken ? '' : ' and not taken'}: ${what}`
   })
@@ -84,32 +84,32 @@ export function weaknessesOf(
   around: {
     readonly names: CallNames
     readonly membersOf: ReadonlyMap<number, number>
-    /** People of a team whom a means cannot reach, for want of an address or a number. */
-    readonly unreachable: (teamId: number, kind: MeansKind) => readonly string[]
+    /** People of a team whom a channel cannot reach, for want of an address or a number. */
+    readonly unreachable: (teamId: number, kind: ChannelKind) => readonly string[]
   },
 ): string[] {
   const found: string[] = []
-  const critical = callOuts.filter(({ steps }) => steps.some(({ deed }) => deed.do === 'tell'))
+  const critical = callOuts.filter(({ steps }) => steps.some(({ action }) => action.do === 'notify'))
   if (critical.length === 0) found.push('Nobody is told of anything: make a call-out.')
   for (const { name, steps } of callOuts) {
-    const tells = steps.flatMap(({ deed }) => (deed.do === 'tell' ? [deed] : []))
-    const reach = tells.map(({ to, meansId }) => {
-      const kind = around.names.means.get(meansId)?.kind
+    const tells = steps.flatMap(({ action }) => (action.do === 'notify' ? [action] : []))
+    const reach = tells.map(({ to, channelId }) => {
+      const kind = around.names.channels.get(channelId)?.kind
       if (kind === undefined) return 0
       if (to === null) return Infinity
       return to.kind === 'duty' ? 1 : (around.membersOf.get(to.teamId) ?? 0)
     })
     if (tells.length > 0 && reach.every((count) => count === 0))
-      found.push(`«${name}» reaches nobody: its team is empty or its means is gone.`)
+      found.push(`«${name}» reaches nobody: its team is empty or its channel is gone.`)
     else if (tells.length > 0 && reach.every((count) => count <= 1))
       found.push(`«${name}» reaches one person only: add a step that tells a whole team.`)
-    for (const { to, meansId } of tells) {
-      const kind = around.names.means.get(meansId)?.kind
+    for (const { to, channelId } of tells) {
+      const kind = around.names.channels.get(channelId)?.kind
       if (to === null || kind === undefined) continue
       const missing = around.unreachable(to.teamId, kind)
       if (missing.length > 0)
         found.push(
-          `${missing.join(', ')} of the ${around.names.teams.get(to.teamId) ?? ''} cannot be reached by ${MEANS_WORDS[kind]}: ${kind === 'text' ? 'a telephone number' : 'a mail address'} is missing.`,
+          `${missing.join(', ')} of the ${around.names.teams.get(to.teamId) ?? ''} cannot be reached by ${CHANNEL_WORDS[kind]}: ${kind === 'text' ? 'a telephone number' : 'a mail address'} is missing.`,
         )
     }
   }

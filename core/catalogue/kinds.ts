@@ -91,7 +91,7 @@ export const PART_KINDS = {
   controller: { label: 'Storage controller', telling: ['hw.status'] },
   collector: { label: 'Collector', telling: ['watch.collector'] },
   database: { label: 'Database', telling: ['watch.answer'] },
-  means: { label: 'Means', telling: ['watch.stuck'] },
+  channel: { label: 'Channel', telling: ['watch.stuck'] },
   heartbeat: { label: 'Heartbeat', telling: ['watch.heartbeat'] },
   register: { label: 'Register', telling: [] },
 } as const satisfies Record<string, PartKindEntry>

@@ -648,8 +648,8 @@ export const DEFAULT_RULES: readonly Rule[] = [
   // The watching itself
   level(
     {
-      key: 'means-stuck',
-      name: 'A means of telling is stuck',
+      key: 'channel-stuck',
+      name: 'A channel is stuck',
       why: 'What has not gone out for two minutes is not late by chance: somebody must be told another way.',
       measure: 'watch.stuck',
       scope: of('watcher'),

@@ -306,7 +306,7 @@ export function messagesOf(db: Db, alertIds: readonly number[]) {
       'id',
       'alertId',
       'team',
-      'deed',
+      'action',
       'sentAt',
       'createdAt',
       'dueAt',

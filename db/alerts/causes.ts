@@ -140,7 +140,7 @@ export async function silenceByReader(db: Db): Promise<ReaderSilence[]> {
 }
 
 /** An open alert that is not quiet and of which nobody was told, nor is about to be; `null` when it is otherwise. */
-export async function untoldAlert(
+export async function unnotifiedAlert(
   trx: Db,
   alertId: number,
   atMs: number,

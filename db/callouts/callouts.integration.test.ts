@@ -1,7 +1,7 @@
 import { sql } from 'kysely'
 import { afterAll, beforeAll, expect, test } from 'vitest'
 import { listCallOuts, saveCallOut } from './callouts.ts'
-import { deleteMeans, listMeans } from './channels.ts'
+import { deleteChannel, listChannels } from './channels.ts'
 import {
   deletePerson,
   deleteTeam,
@@ -13,10 +13,11 @@ import {
   saveTeam,
 } from './people.ts'
 import type { Db } from '../platform/connect.ts'
-import * as callouts from '../migrations/015-callouts.ts'
 import { readWebAddress } from '../platform/settings.ts'
 import { callOutOf, tellByMail } from '../testing/callouts.ts'
-import { freshDatabase } from '../testing/database.ts'
+import { emptyDatabase, freshDatabase } from '../testing/database.ts'
+import { migrateTo } from '../platform/migrate.ts'
+import { readAlarm } from './selfMonitoring.ts'
 
 const WHO = 'a test'
 let db: Db
@@ -26,17 +27,10 @@ beforeAll(async () => {
 })
 afterAll(() => drop())
 
-test('the mail setting of before becomes a means, a team with its people and a call-out', async () => {
-  const before = await freshDatabase()
+test('the mail setting of before becomes a channel, a team with its people and a call-out', async () => {
+  const before = await emptyDatabase()
   try {
-    // As it was: the tables of call-outs go, and the setting is there.
-    await sql`
-      drop table heartbeat, allowed_command, team_member, person, team, means, call_out cascade;
-      alter table message drop column call_out_id, drop column step, drop column deed, drop column means_id,
-        drop column target, drop column facts, drop column due_at, drop column tried_at, drop column is_failed,
-        drop column is_dry;
-      alter table collector drop column workers, drop column health;
-      drop index alert_rule_key_subject_opened_at_idx, alert_words`.execute(before.db)
+    await migrateTo(before.db, '014-logs')
     const mail = {
       host: 'mail.a.example',
       port: 587,
@@ -68,8 +62,8 @@ test('the mail setting of before becomes a means, a team with its people and a c
       values ('00000000-0000-4000-8000-000000000009', ${alertId}, '{bo@a.example}', 'night team', 's', 'b')`.execute(
       before.db,
     )
-    await callouts.up(before.db as never)
-    expect(await listMeans(before.db)).toEqual([
+    await migrateTo(before.db, null)
+    expect(await listChannels(before.db)).toEqual([
       {
         id: 1,
         name: 'Mail',
@@ -79,7 +73,7 @@ test('the mail setting of before becomes a means, a team with its people and a c
       },
     ])
     const { sealedSecret } = await before.db
-      .selectFrom('means')
+      .selectFrom('channel')
       .select('sealedSecret')
       .executeTakeFirstOrThrow()
     expect(sealedSecret?.toString()).toBe('sealed')
@@ -89,24 +83,58 @@ test('the mail setting of before becomes a means, a team with its people and a c
     expect((await listCallOuts(before.db))[0]?.callOut).toMatchObject({
       name: 'Everything, by mail',
       severity: 'warning',
-      steps: [{ deed: { do: 'tell', meansId: 1, to: { kind: 'team', teamId: team!.id } } }],
+      steps: [{ action: { do: 'notify', channelId: 1, to: { kind: 'team', teamId: team!.id } } }],
     })
     expect(
-      await before.db.selectFrom('message').select(['meansId', 'target']).execute(),
+      await before.db.selectFrom('message').select(['channelId', 'target']).execute(),
       'what was on its way is not lost',
-    ).toEqual([{ meansId: 1, target: { to: { kind: 'team', teamId: team!.id } } }])
+    ).toEqual([{ channelId: 1, target: { to: { kind: 'team', teamId: team!.id } } }])
     expect(await readWebAddress(before.db)).toBe('http://rack.a.example/')
   } finally {
     await before.drop()
   }
 })
 
+test('what was written in other words means the same in those of today', async () => {
+  const before = await emptyDatabase()
+  try {
+    await migrateTo(before.db, '016-together')
+    const steps = [
+      {
+        after: { kind: 'span', ms: 0 },
+        evenIfTaken: false,
+        deed: { do: 'tell', meansId: 1, to: { kind: 'team', teamId: 1 } },
+      },
+      { after: { kind: 'span', ms: 60_000 }, evenIfTaken: true, deed: { do: 'stop', gearId: null } },
+    ]
+    await sql`insert into means (name, kind, settings) values ('Mail', 'mail', '{}')`.execute(before.db)
+    await sql`insert into call_out (name, body) values ('Old', ${JSON.stringify({ ...callOutOf([]), steps })})`.execute(
+      before.db,
+    )
+    await sql`insert into message (id, recipients, team, subject, body, means_id)
+      values ('00000000-0000-4000-8000-000000000010', '{}', 't', 's', 'b', 1)`.execute(before.db)
+    await sql`insert into setting (key, body)
+      values ('alarm', '{"collectors": {}, "database": 3, "means": {"1": 4}}')`.execute(before.db)
+    await migrateTo(before.db, null)
+    expect((await listCallOuts(before.db))[0]?.callOut.steps.map(({ action }) => action)).toEqual([
+      { do: 'notify', channelId: 1, to: { kind: 'team', teamId: 1 } },
+      { do: 'stop', gearId: null },
+    ])
+    expect(await readAlarm(before.db)).toEqual({ collectors: {}, database: 3, channels: { '1': 4 } })
+    expect(await before.db.selectFrom('message').select(['action', 'channelId']).execute()).toEqual([
+      { action: 'notify', channelId: 1 },
+    ])
+  } finally {
+    await before.drop()
+  }
+})
+
 test('what a call-out needs stays until no call-out needs it; who goes has no turn any more', async () => {
-  const { meansId, teamId, callOutId } = await tellByMail(db, {
+  const { channelId, teamId, callOutId } = await tellByMail(db, {
     port: 25,
     to: ['bo@a.example', 'dag@a.example'],
   })
-  expect(await deleteMeans(db, meansId, WHO)).toEqual(['Everything'])
+  expect(await deleteChannel(db, channelId, WHO)).toEqual(['Everything'])
   expect(await deleteTeam(db, teamId, WHO)).toEqual(['Everything'])
   expect(await saveCallOut(db, null, callOutOf([]), WHO), 'a name is given once').toBeNull()
   expect(await saveCallOut(db, callOutId, callOutOf([], { name: 'Other' }), WHO)).toBe(callOutId)
@@ -120,8 +148,8 @@ test('what a call-out needs stays until no call-out needs it; who goes has no tu
   })
   await saveTeam(db, teamId, { name: 'night team', personIds: [] }, WHO)
   expect((await listTeams(db))[0]?.duty?.personIds).toEqual([])
-  expect(await deleteMeans(db, meansId, WHO)).toEqual([])
-  expect(await listMeans(db)).toEqual([])
+  expect(await deleteChannel(db, channelId, WHO)).toEqual([])
+  expect(await listChannels(db)).toEqual([])
 })
 
 test.each([

@@ -17,10 +17,10 @@ const after = z.discriminatedUnion('kind', [
   }),
   z.object({ kind: z.literal('intervals'), count: z.number().int().min(0).max(1000) }),
 ])
-const deed = z.discriminatedUnion('do', [
+const action = z.discriminatedUnion('do', [
   z.object({
-    do: z.literal('tell'),
-    meansId: id,
+    do: z.literal('notify'),
+    channelId: id,
     to: z
       .discriminatedUnion('kind', [
         z.object({ kind: z.literal('team'), teamId: id }),
@@ -58,7 +58,7 @@ export const callOutForm = z.object({
     .max(600, 'At most 600 messages a minute go out alone'),
   tellsCleared: z.boolean(),
   steps: z
-    .array(z.object({ after, deed, evenIfTaken: z.boolean() }))
+    .array(z.object({ after, action, evenIfTaken: z.boolean() }))
     .min(1, 'A call-out has at least one step')
     .max(8, 'A call-out has at most 8 steps'),
 })

@@ -1,13 +1,13 @@
 import { sql } from 'kysely'
 import { z } from 'zod'
-import type { MeansKind } from '#core/callouts'
+import type { ChannelKind } from '#core/callouts'
 import { listCallOuts } from './callouts.ts'
 import { type Db, within } from '../platform/connect.ts'
 import { announce } from '../platform/live.ts'
 import { recordChange } from '../platform/settings.ts'
 
-/** What each kind of means needs to know. Secrets are kept apart, sealed. */
-export const MEANS_FORMS = {
+/** What each kind of channel needs to know. Secrets are kept apart, sealed. */
+export const CHANNEL_FORMS = {
   mail: z.object({
     host: z.string().trim().min(1, 'Enter the host of the mail server'),
     port: z.coerce.number('A port is a number').int().min(1).max(65535, 'A port is at most 65535'),
@@ -33,21 +33,21 @@ export const MEANS_FORMS = {
     }),
   }),
   screen: z.object({ sound: z.enum(['no', 'once', 'taken']).default('no') }),
-} as const satisfies Record<MeansKind, z.ZodType>
-export type MeansSettings<K extends MeansKind> = z.infer<(typeof MEANS_FORMS)[K]>
+} as const satisfies Record<ChannelKind, z.ZodType>
+export type ChannelSettings<K extends ChannelKind> = z.infer<(typeof CHANNEL_FORMS)[K]>
 
-export interface MeansRow {
+export interface ChannelRow {
   readonly id: number
   readonly name: string
-  readonly kind: MeansKind
+  readonly kind: ChannelKind
   readonly settings: Readonly<Record<string, unknown>>
   readonly hasSecret: boolean
 }
 
-export async function listMeans(db: Db): Promise<MeansRow[]> {
-  const rows = await db.selectFrom('means').selectAll().orderBy('id').execute()
-  return rows.map(({ id: meansId, name, kind, settings, sealedSecret }) => ({
-    id: meansId,
+export async function listChannels(db: Db): Promise<ChannelRow[]> {
+  const rows = await db.selectFrom('channel').selectAll().orderBy('id').execute()
+  return rows.map(({ id: channelId, name, kind, settings, sealedSecret }) => ({
+    id: channelId,
     name,
     kind,
     settings,
@@ -55,78 +55,82 @@ export async function listMeans(db: Db): Promise<MeansRow[]> {
   }))
 }
 
-export interface NewMeans {
+export interface NewChannel {
   readonly name: string
-  readonly kind: MeansKind
+  readonly kind: ChannelKind
   readonly settings: Readonly<Record<string, unknown>>
   /** `undefined` keeps the one there is. */
   readonly sealedSecret: Buffer | null | undefined
 }
 
 /** @returns `null` when another has its name */
-export async function saveMeans(
+export async function saveChannel(
   db: Db,
-  meansId: number | null,
-  { name, kind, settings, sealedSecret }: NewMeans,
+  channelId: number | null,
+  { name, kind, settings, sealedSecret }: NewChannel,
   who: string,
 ): Promise<number | null> {
   return within(db, async (trx) => {
-    const other = await trx.selectFrom('means').select('id').where('name', '=', name).executeTakeFirst()
-    if (other !== undefined && other.id !== meansId) return null
+    const other = await trx.selectFrom('channel').select('id').where('name', '=', name).executeTakeFirst()
+    if (other !== undefined && other.id !== channelId) return null
     const values = { name, kind, settings: JSON.stringify(settings) }
     const kept =
-      meansId === null
+      channelId === null
         ? await trx
-            .insertInto('means')
+            .insertInto('channel')
             .values({ ...values, sealedSecret: sealedSecret ?? null })
             .returning('id')
             .executeTakeFirstOrThrow()
         : await trx
-            .updateTable('means')
+            .updateTable('channel')
             .set({ ...values, ...(sealedSecret === undefined ? {} : { sealedSecret }) })
-            .where('id', '=', meansId)
+            .where('id', '=', channelId)
             .returning('id')
             .executeTakeFirst()
     if (kept === undefined) return null
-    await recordChange(trx, who, `${meansId === null ? 'made' : 'changed'} the means «${name}»`)
+    await recordChange(trx, who, `${channelId === null ? 'made' : 'changed'} the channel «${name}»`)
     await announce(trx, { topic: 'callouts' })
     return kept.id
   })
 }
 
 /** @returns the call-outs that tell by it, when there are any; it stays then */
-export async function deleteMeans(db: Db, meansId: number, who: string): Promise<string[]> {
+export async function deleteChannel(db: Db, channelId: number, who: string): Promise<string[]> {
   return within(db, async (trx) => {
     const users = (await listCallOuts(trx)).filter(({ callOut }) =>
-      callOut.steps.some(({ deed: does }) => does.do === 'tell' && does.meansId === meansId),
+      callOut.steps.some(({ action: does }) => does.do === 'notify' && does.channelId === channelId),
     )
     if (users.length > 0) return users.map(({ callOut }) => callOut.name)
-    const row = await trx.deleteFrom('means').where('id', '=', meansId).returning('name').executeTakeFirst()
-    if (row !== undefined) await recordChange(trx, who, `deleted the means «${row.name}»`)
+    const row = await trx
+      .deleteFrom('channel')
+      .where('id', '=', channelId)
+      .returning('name')
+      .executeTakeFirst()
+    if (row !== undefined) await recordChange(trx, who, `deleted the channel «${row.name}»`)
     await announce(trx, { topic: 'callouts' })
     return []
   })
 }
 
-/** Of each means: when something last went through, and what has not gone through though its time has come. */
-export async function meansHealth(db: Db, now: Date) {
+/** Of each channel: when something last went through, and what has not gone through though its time has come. */
+export async function channelHealth(db: Db, now: Date) {
   const [rows, stuck] = await Promise.all([
     db
-      .selectFrom('means')
-      .leftJoin('message', 'message.meansId', 'means.id')
+      .selectFrom('channel')
+      .leftJoin('message', 'message.channelId', 'channel.id')
       .select((eb) => [
-        'means.id',
-        'means.name',
-        'means.kind',
+        'channel.id',
+        'channel.name',
+        'channel.kind',
         eb.fn.max('message.sentAt').filterWhere('message.isFailed', '=', false).as('throughAt'),
       ])
-      .groupBy(['means.id', 'means.name', 'means.kind'])
-      .orderBy('means.id')
+      .groupBy(['channel.id', 'channel.name', 'channel.kind'])
+      .orderBy('channel.id')
       .execute(),
     db
       .selectFrom('message')
       .select((eb) => [
-        'meansId',
+        'channelId',
         eb.fn.countAll<string>().as('count'),
         eb.fn.min('dueAt').as('since'),
         sql<string | null>`(array_agg(answer order by tried_at desc nulls last))[1]`.as('answer'),
@@ -136,11 +140,11 @@ export async function meansHealth(db: Db, now: Date) {
       .where('isFailed', '=', false)
       .where('attempts', '>', 0)
       .where('dueAt', '<=', now)
-      .groupBy('meansId')
+      .groupBy('channelId')
       .execute(),
   ])
   return rows.map((row) => {
-    const own = stuck.find(({ meansId }) => meansId === row.id)
+    const own = stuck.find(({ channelId }) => channelId === row.id)
     return {
       ...row,
       stuck: Number(own?.count ?? 0),
@@ -150,5 +154,5 @@ export async function meansHealth(db: Db, now: Date) {
   })
 }
 
-export const findMeans = (db: Db, id: number) =>
-  db.selectFrom('means').select(['name', 'kind']).where('id', '=', id).executeTakeFirst()
+export const findChannel = (db: Db, id: number) =>
+  db.selectFrom('channel').select(['name', 'kind']).where('id', '=', id).executeTakeFirst()

@@ -4,7 +4,7 @@ import type { Db } from '../platform/connect.ts'
 export const listMessages = (db: Db, most: number) =>
   db
     .selectFrom('message')
-    .leftJoin('means', 'means.id', 'message.meansId')
+    .leftJoin('channel', 'channel.id', 'message.channelId')
     .leftJoin('alert', 'alert.id', 'message.alertId')
     .leftJoin('callOut', 'callOut.id', 'message.callOutId')
     .select([
@@ -13,7 +13,7 @@ export const listMessages = (db: Db, most: number) =>
       'message.team',
       'message.event',
       'message.subject',
-      'message.deed',
+      'message.action',
       'message.step',
       'message.dueAt',
       'message.createdAt',
@@ -24,9 +24,9 @@ export const listMessages = (db: Db, most: number) =>
       'message.isFailed',
       'message.isDry',
       'message.recipients',
-      'message.meansId',
-      'means.name as meansName',
-      'means.kind as meansKind',
+      'message.channelId',
+      'channel.name as channelName',
+      'channel.kind as channelKind',
       'alert.title',
       'callOut.name as callOutName',
     ])
@@ -38,7 +38,7 @@ export const listMessages = (db: Db, most: number) =>
 export const listScreenCalls = (db: Db, most: number) =>
   db
     .selectFrom('message')
-    .innerJoin('means', 'means.id', 'message.meansId')
+    .innerJoin('channel', 'channel.id', 'message.channelId')
     .innerJoin('alert', 'alert.id', 'message.alertId')
     .select([
       'message.id',
@@ -46,9 +46,9 @@ export const listScreenCalls = (db: Db, most: number) =>
       'alert.title',
       'alert.severity',
       'message.sentAt',
-      'means.settings',
+      'channel.settings',
     ])
-    .where('means.kind', '=', 'screen')
+    .where('channel.kind', '=', 'screen')
     .where('message.sentAt', 'is not', null)
     .where('message.event', '!=', 'cleared')
     .where('alert.clearedAt', 'is', null)
@@ -62,6 +62,6 @@ export const listScreenCalls = (db: Db, most: number) =>
 export const findMessage = (db: Db, id: string) =>
   db
     .selectFrom('message')
-    .select(['id', 'meansId', 'team', 'answer', 'sentAt', 'isFailed', 'recipients', 'isDry'])
+    .select(['id', 'channelId', 'team', 'answer', 'sentAt', 'isFailed', 'recipients', 'isDry'])
     .where('id', '=', id)
     .executeTakeFirst()

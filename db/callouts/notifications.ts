@@ -1,15 +1,15 @@
 import { sql } from 'kysely'
-import type { CallNames, Facts, LastTold, TellEvent } from '#core/callouts'
+import type { CallNames, Facts, LastTold, MessageEvent } from '#core/callouts'
 import type { Severity } from '#core/rules'
 import { placeLabel } from '#core/site'
 import type { Db } from '../platform/connect.ts'
 import { announce } from '../platform/live.ts'
-import { listMeans } from './channels.ts'
+import { listChannels } from './channels.ts'
 import { listTeams } from './people.ts'
 import type { MessageTarget } from '../platform/schema.ts'
 
 /** An alert as far as telling asks. */
-export interface ToldAlert {
+export interface NotifiedAlert {
   readonly id: number
   readonly ruleKey: string
   readonly subject: string
@@ -25,7 +25,7 @@ export interface ToldAlert {
   readonly intervalMs: number | null
 }
 
-export async function toldAlert(db: Db, id: number): Promise<ToldAlert> {
+export async function notifiedAlert(db: Db, id: number): Promise<NotifiedAlert> {
   const row = await db
     .selectFrom('alert')
     .leftJoin('gear', 'gear.id', 'alert.gearId')
@@ -69,11 +69,11 @@ export async function toldAlert(db: Db, id: number): Promise<ToldAlert> {
 export async function lastTold(
   db: Db,
   callOutId: number,
-  { id, ruleKey, subject }: Pick<ToldAlert, 'id' | 'ruleKey' | 'subject'>,
+  { id, ruleKey, subject }: Pick<NotifiedAlert, 'id' | 'ruleKey' | 'subject'>,
 ): Promise<Map<number, LastTold & { readonly isWaiting: boolean }>> {
   const { rows } = await sql<{
     step: number
-    event: TellEvent
+    event: MessageEvent
     at: Date
     alertId: number
     sentAt: Date | null
@@ -103,11 +103,11 @@ export interface NewMessage {
   readonly alertId: number | null
   readonly callOutId: number | null
   readonly step: number
-  readonly deed: 'tell' | 'command' | 'stop'
-  readonly meansId: number | null
+  readonly action: 'notify' | 'command' | 'stop'
+  readonly channelId: number | null
   readonly target: MessageTarget
   readonly team: string
-  readonly event: TellEvent | 'test'
+  readonly event: MessageEvent | 'test'
   readonly facts: Facts
   readonly subject: string
   readonly body: string
@@ -119,18 +119,18 @@ export interface NewMessage {
 /** Tries at a message, with growing pauses between them: the last ones are hours apart. */
 const MOST_TRIES = 25
 
-/** Messages of one means that go out at the same time, at most. */
+/** Messages of one channel that go out at the same time, at most. */
 const LANES = 4
 
 /** What goes in one letter, at most; the rest is the next one's. */
 const MOST_TOGETHER = 500
 
 /** What a message shares with others that may go out with it: the step of a call-out, and who is told. */
-type Companions = Pick<OpenMessage, 'callOutId' | 'step' | 'meansId' | 'target'>
+type Companions = Pick<OpenMessage, 'callOutId' | 'step' | 'channelId' | 'target'>
 
-const companions = ({ callOutId, step, meansId, target }: Companions) =>
-  sql<boolean>`message.call_out_id = ${callOutId} and message.step = ${step} and message.means_id = ${meansId}
-    and message.target = ${JSON.stringify(target)}::jsonb and message.deed = 'tell' and not message.is_dry`
+const companions = ({ callOutId, step, channelId, target }: Companions) =>
+  sql<boolean>`message.call_out_id = ${callOutId} and message.step = ${step} and message.channel_id = ${channelId}
+    and message.target = ${JSON.stringify(target)}::jsonb and message.action = 'notify' and not message.is_dry`
 
 /** Whether a message may go in one with others: it reaches people, by a step of a call-out. */
 export const goesTogether = ({ callOutId, target }: Pick<Companions, 'callOutId' | 'target'>): boolean =>
@@ -165,7 +165,7 @@ export async function postpone(
         and job.locked_at is null and job.run_at < ${until}::timestamptz - interval '1 second'), ${until})`.execute(
     db,
   )
-  await addJob(db, 'tell', message, until)
+  await addJob(db, 'notify', message, until)
 }
 
 /** Jobs of messages that have gone out with another. */
@@ -175,7 +175,7 @@ export async function removeJobs(db: Db, ids: readonly string[]): Promise<void> 
 }
 
 /**
- * Writes a message together with the job that sends it. Of one means few go out at the same time, so that one that does
+ * Writes a message together with the job that sends it. Of one channel few go out at the same time, so that one that does
  * not answer holds up nobody else's.
  */
 export async function insertMessage(trx: Db, message: NewMessage): Promise<void> {
@@ -185,20 +185,20 @@ export async function insertMessage(trx: Db, message: NewMessage): Promise<void>
     .values({ ...rest, recipients: [], target: JSON.stringify(target), facts: JSON.stringify(facts) })
     .execute()
   if (message.skipped !== undefined) return
-  const task = message.deed === 'command' ? commandTask(message.target.command ?? '') : 'tell'
+  const task = message.action === 'command' ? commandTask(message.target.command ?? '') : 'notify'
   await addJob(trx, task, message, message.dueAt)
 }
 
-/** Of one means few go out at the same time; what may go out together goes one after the other. */
+/** Of one channel few go out at the same time; what may go out together goes one after the other. */
 async function addJob(
   trx: Db,
   task: string,
-  message: Pick<NewMessage, 'id' | 'meansId' | 'callOutId' | 'step'> & Pick<OpenMessage, 'target'>,
+  message: Pick<NewMessage, 'id' | 'channelId' | 'callOutId' | 'step'> & Pick<OpenMessage, 'target'>,
   runAt: Date,
 ): Promise<void> {
-  const { id, meansId, callOutId, step } = message
+  const { id, channelId, callOutId, step } = message
   const lane = (goesTogether(message) ? callOutId! + step : parseInt(id.slice(-2), 16)) % LANES
-  const queue = meansId === null ? null : `means-${meansId}-${lane}`
+  const queue = channelId === null ? null : `channel-${channelId}-${lane}`
   await sql`select graphile_worker.add_job(${task}, ${JSON.stringify({ id })}::json,
     queue_name := ${queue}, run_at := ${runAt}, max_attempts := ${MOST_TRIES}, job_key := ${id})`.execute(trx)
 }
@@ -206,11 +206,11 @@ async function addJob(
 /** Only collectors whose machine allows a command take the jobs of it. */
 export const commandTask = (name: string): string => `command ${name}`
 
-/** Everything that waits for a means is tried at once: it works again. */
-export async function hurryMeans(db: Db, meansId: number): Promise<void> {
+/** Everything that waits for a channel is tried at once: it works again. */
+export async function hurryChannel(db: Db, channelId: number): Promise<void> {
   await sql`select graphile_worker.reschedule_jobs(array(
       select job.id from graphile_worker.jobs job join message on message.id::text = job.key
-      where message.means_id = ${meansId} and message.sent_at is null and message.attempts > 0
+      where message.channel_id = ${channelId} and message.sent_at is null and message.attempts > 0
         and job.locked_at is null and job.run_at > now()), now())`.execute(db)
 }
 
@@ -222,7 +222,7 @@ export async function skipWaiting(
   trx: Db,
   alertIds: readonly number[],
   skipped: string,
-  only?: readonly TellEvent[],
+  only?: readonly MessageEvent[],
 ): Promise<void> {
   if (alertIds.length === 0) return
   await trx
@@ -241,7 +241,7 @@ export async function skipWaiting(
 export async function skipWaitingEnd(
   trx: Db,
   callOutId: number,
-  { ruleKey, subject }: Pick<ToldAlert, 'ruleKey' | 'subject'>,
+  { ruleKey, subject }: Pick<NotifiedAlert, 'ruleKey' | 'subject'>,
 ): Promise<void> {
   await trx
     .updateTable('message')
@@ -269,7 +269,7 @@ export const openMessage = (db: Db, id: string) =>
     .leftJoin('alert', 'alert.id', 'message.alertId')
     .leftJoin('alert as cause', 'cause.id', 'alert.causeId')
     .leftJoin('callOut', 'callOut.id', 'message.callOutId')
-    .leftJoin('means', 'means.id', 'message.meansId')
+    .leftJoin('channel', 'channel.id', 'message.channelId')
     .selectAll('message')
     .select([
       'alert.ruleKey',
@@ -284,10 +284,10 @@ export const openMessage = (db: Db, id: string) =>
       'cause.title as cause',
       'callOut.body as callOut',
       'callOut.isOn',
-      'means.kind as meansKind',
-      'means.name as meansName',
-      'means.settings',
-      'means.sealedSecret',
+      'channel.kind as channelKind',
+      'channel.name as channelName',
+      'channel.settings',
+      'channel.sealedSecret',
     ])
     .where('message.id', '=', id)
     .executeTakeFirst()
@@ -319,13 +319,13 @@ export async function isOpen(db: Db, ruleKey: string, subject: string): Promise<
 
 /** Names of what call-outs point to. */
 export async function callNames(db: Db): Promise<CallNames> {
-  const [means, teams, gear] = await Promise.all([
-    listMeans(db),
+  const [channels, teams, gear] = await Promise.all([
+    listChannels(db),
     listTeams(db),
     db.selectFrom('gear').select(['id', 'name']).where('mergedInto', 'is', null).execute(),
   ])
   return {
-    means: new Map(means.map(({ id: meansId, name, kind }) => [meansId, { name, kind }])),
+    channels: new Map(channels.map(({ id: channelId, name, kind }) => [channelId, { name, kind }])),
     teams: new Map(teams.map(({ id: teamId, name }) => [teamId, name])),
     gear: new Map(gear.map(({ id: gearId, name }) => [gearId, name])),
   }

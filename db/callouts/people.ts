@@ -140,7 +140,7 @@ export async function saveTeam(
 export async function deleteTeam(db: Db, teamId: number, who: string): Promise<string[]> {
   return within(db, async (trx) => {
     const users = (await listCallOuts(trx)).filter(({ callOut }) =>
-      callOut.steps.some(({ deed: does }) => does.do === 'tell' && does.to?.teamId === teamId),
+      callOut.steps.some(({ action: does }) => does.do === 'notify' && does.to?.teamId === teamId),
     )
     if (users.length > 0) return users.map(({ callOut }) => callOut.name)
     const row = await trx.deleteFrom('team').where('id', '=', teamId).returning('name').executeTakeFirst()

@@ -9,17 +9,17 @@ import { insertSource } from '../sources/sources.ts'
 
 // What the tool knows of itself: its collectors, what they run on, and the heartbeats between it and others.
 
-/** On which gear the alarm runs: collectors and means by name and number, and the database. */
+/** On which gear the alarm runs: collectors and channels by name and number, and the database. */
 const alarmSetting = z.object({
   collectors: z.record(z.string(), z.number()),
   database: z.number().nullable(),
-  means: z.record(z.string(), z.number()),
+  channels: z.record(z.string(), z.number()),
 })
 export type AlarmSetting = z.infer<typeof alarmSetting>
 
 export async function readAlarm(db: Db): Promise<AlarmSetting> {
   const row = await db.selectFrom('setting').select('body').where('key', '=', 'alarm').executeTakeFirst()
-  return alarmSetting.safeParse(row?.body).data ?? { collectors: {}, database: null, means: {} }
+  return alarmSetting.safeParse(row?.body).data ?? { collectors: {}, database: null, channels: {} }
 }
 
 export async function writeAlarm(db: Db, setting: AlarmSetting, who: string): Promise<void> {

@@ -26,7 +26,7 @@ const liveEvent = z.discriminatedUnion('topic', [
  * brought series that were not there, (`checks`) a check is asked for or has come further, (`texts`) a device said something,
  * (`past`) more of the demo's past is there, (`places`) somebody has moved, linked or grouped gear,
  * (`rules`) a rule is changed, (`quiet`) something is quieted or accepted, or no longer, (`callouts`) a call-out, its people or its
- * means are changed, or a test of one has come further, (`rehearsals`) one is
+ * channels are changed, or a test of one has come further, (`rehearsals`) one is
  * asked for, or has come further, or is to stop. */
 export type LiveEvent = z.infer<typeof liveEvent>
 

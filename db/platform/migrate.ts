@@ -40,6 +40,15 @@ const migrations = {
   '017-words': words,
 }
 
+export type MigrationName = keyof typeof migrations
+
+/** Brings the tables to what they were after a migration; `null`: to the newest form. */
+export async function migrateTo(db: Kysely<Database>, name: MigrationName | null): Promise<void> {
+  const migrator = new Migrator({ db, provider: { getMigrations: () => Promise.resolve(migrations) } })
+  const { error } = await (name === null ? migrator.migrateToLatest() : migrator.migrateTo(name))
+  if (error !== undefined) throw error
+}
+
 /** What comes along with the product: shipped rules, and register maps by name. */
 export interface Seeds {
   readonly rules: readonly Rule[]
@@ -48,9 +57,7 @@ export interface Seeds {
 
 /** Brings the database to the newest form and what is shipped into force. Safe to run by several processes at once. */
 export async function migrate(db: Kysely<Database>, seeds: Seeds): Promise<void> {
-  const migrator = new Migrator({ db, provider: { getMigrations: () => Promise.resolve(migrations) } })
-  const { error } = await migrator.migrateToLatest()
-  if (error !== undefined) throw error
+  await migrateTo(db, null)
   for (const rule of seeds.rules) {
     const body = JSON.stringify(rule)
     await db

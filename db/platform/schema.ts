@@ -1,5 +1,5 @@
 import type { ColumnType, Generated, JSONColumnType } from 'kysely'
-import type { CallOut, Facts as TellFacts, DutyCalendar, MeansKind, Recipients } from '#core/callouts'
+import type { CallOut, Facts as TellFacts, DutyCalendar, ChannelKind, Recipients } from '#core/callouts'
 import type { GearKind, LinkKind, MeasureKey, PartKind } from '#core/catalogue'
 import type { Accepted, QuietScope } from '#core/alerts'
 import type { RehearsalRequest, RehearsalResult, Rule, Severity } from '#core/rules'
@@ -405,10 +405,10 @@ export interface Database {
   person: { id: Generated<number>; name: string; email: string | null; phone: string | null }
   team: { id: Generated<number>; name: string; duty: JSONColumnType<DutyCalendar> | null }
   teamMember: { teamId: number; personId: number }
-  means: {
+  channel: {
     id: Generated<number>
     name: string
-    kind: MeansKind
+    kind: ChannelKind
     settings: JSONColumnType<Record<string, unknown>>
     sealedSecret: Buffer | null
     createdAt: CreatedAt
@@ -447,9 +447,9 @@ export interface Database {
     skipped: ColumnType<string | null, string | null | undefined, string | null>
     callOutId: ColumnType<number | null, number | null | undefined, number | null>
     step: Generated<number>
-    deed: Generated<'tell' | 'command' | 'stop'>
-    meansId: ColumnType<number | null, number | null | undefined, number | null>
-    /** Whom a means reaches; of a command its name, of a stop the gear. */
+    action: Generated<'notify' | 'command' | 'stop'>
+    channelId: ColumnType<number | null, number | null | undefined, number | null>
+    /** Whom a channel reaches; of a command its name, of a stop the gear. */
     target: JSONColumnType<MessageTarget> | null
     facts: JSONColumnType<TellFacts> | null
     dueAt: ColumnType<Date, Date | undefined, Date>

@@ -1,6 +1,6 @@
 import { type CallOut, type Step, USUAL_MOST_A_MINUTE } from '#core/callouts'
 import { saveCallOut } from '../callouts/callouts.ts'
-import { saveMeans } from '../callouts/channels.ts'
+import { saveChannel } from '../callouts/channels.ts'
 import { savePerson, saveTeam } from '../callouts/people.ts'
 import type { Db } from '../platform/connect.ts'
 import { writeWebAddress } from '../platform/settings.ts'
@@ -18,11 +18,11 @@ export async function tellByMail(
     readonly sealedSecret?: Buffer
     readonly mostAMinute?: number
   },
-): Promise<{ meansId: number; teamId: number; callOutId: number }> {
+): Promise<{ channelId: number; teamId: number; callOutId: number }> {
   const { port, team = 'night team', to = ['night@kittiwake.example'], username = '', sealedSecret } = mail
   const { mostAMinute = USUAL_MOST_A_MINUTE } = mail
   await writeWebAddress(db, 'http://rack.example:8460/')
-  const meansId = (await saveMeans(
+  const channelId = (await saveChannel(
     db,
     null,
     {
@@ -41,12 +41,18 @@ export async function tellByMail(
     db,
     null,
     callOutOf(
-      [{ after: AT_ONCE, evenIfTaken: false, deed: { do: 'tell', meansId, to: { kind: 'team', teamId } } }],
+      [
+        {
+          after: AT_ONCE,
+          evenIfTaken: false,
+          action: { do: 'notify', channelId, to: { kind: 'team', teamId } },
+        },
+      ],
       { mostAMinute },
     ),
     WHO,
   ))!
-  return { meansId, teamId, callOutId }
+  return { channelId, teamId, callOutId }
 }
 
 export const AT_ONCE = { kind: 'span', ms: 0 } as const

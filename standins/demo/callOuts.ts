@@ -1,7 +1,7 @@
 import type { CallOut, Step } from '#core/callouts'
 import {
   saveCallOut,
-  saveMeans,
+  saveChannel,
   saveDuty,
   savePerson,
   saveTeam,
@@ -41,19 +41,19 @@ export async function insertDemoCallOuts(
   const { key, ports, nowMs } = given
   await writeWebAddress(trx, `http://127.0.0.1:${given.portBase}/`)
   const sealed = (password: string): Buffer => seal(key, { password })
-  const means = async (
+  const channel = async (
     name: string,
     kind: 'mail' | 'text' | 'hook' | 'screen',
     settings: Record<string, unknown>,
     sealedSecret: Buffer | null,
-  ): Promise<number> => (await saveMeans(trx, null, { name, kind, settings, sealedSecret }, WHO))!
-  const mail = await means(
+  ): Promise<number> => (await saveChannel(trx, null, { name, kind, settings, sealedSecret }, WHO))!
+  const mail = await channel(
     'Mail',
     'mail',
     { host: '127.0.0.1', port: ports.mail, from: TEAM.from, username: '' },
     null,
   )
-  const text = await means(
+  const text = await channel(
     'Text messages',
     'text',
     {
@@ -66,13 +66,13 @@ export async function insertDemoCallOuts(
     },
     sealed(GATEWAY_TOKEN),
   )
-  const hook = await means(
+  const hook = await channel(
     'Log of the harbour office',
     'hook',
     { url: `http://127.0.0.1:${ports.outside}/hooks/harbour-office` },
     sealed(HOOK_SECRET),
   )
-  const screen = await means('Every open screen', 'screen', { sound: 'once' }, null)
+  const screen = await channel('Every open screen', 'screen', { sound: 'once' }, null)
 
   // One collector and the database run at the light station, on a server with one cord.
   const [light, post] = [given.idOf('petrel-11'), given.idOf('petrel-02')]
@@ -82,7 +82,7 @@ export async function insertDemoCallOuts(
       {
         collectors: { 'collector-1': light },
         database: light,
-        means: post === null ? {} : { [String(mail)]: post },
+        channels: post === null ? {} : { [String(mail)]: post },
       },
       WHO,
     )
@@ -143,10 +143,10 @@ export async function insertDemoCallOuts(
     WHO,
   )
 
-  const step = (afterMs: number, meansId: number, to: 'team' | 'duty' | null, teamId: number): Step => ({
+  const step = (afterMs: number, channelId: number, to: 'team' | 'duty' | null, teamId: number): Step => ({
     after: { kind: 'span', ms: afterMs },
     evenIfTaken: false,
-    deed: { do: 'tell', meansId, to: to === null ? null : { kind: to, teamId } },
+    action: { do: 'notify', channelId, to: to === null ? null : { kind: to, teamId } },
   })
   const base: Omit<CallOut, 'name' | 'steps'> = {
     severity: 'warning',

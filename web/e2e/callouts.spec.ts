@@ -95,9 +95,9 @@ test('a fault is told by mail, by text when it persists, once however often it c
   await expect(page.getByTestId('call-out').filter({ hasText: NAME })).toHaveCount(0)
 })
 
-test('a means is tested: the answer of the far side, and its reason when it refuses', async ({ page }) => {
-  await page.goto('/alerts/callouts/means')
-  const gateway = page.getByTestId('means').filter({ hasText: 'Text messages' })
+test('a channel is tested: the answer of the far side, and its reason when it refuses', async ({ page }) => {
+  await page.goto('/alerts/callouts/channels')
+  const gateway = page.getByTestId('channel').filter({ hasText: 'Text messages' })
   const before = (await texts()).length
   await gateway.getByRole('button', { name: 'Send a test' }).click()
   await expect(gateway.getByTestId('test-outcome')).toHaveText('The test is through: 202 queued', {
@@ -110,7 +110,7 @@ test('a means is tested: the answer of the far side, and its reason when it refu
     'The test did not go through: not accepted: 503 the gateway is being serviced',
     { timeout: 40_000 },
   )
-  const hook = page.getByTestId('means').filter({ hasText: 'Log of the harbour office' })
+  const hook = page.getByTestId('channel').filter({ hasText: 'Log of the harbour office' })
   await hook.getByRole('button', { name: 'Send a test' }).click()
   await expect(hook.getByTestId('test-outcome')).toHaveText('The test is through: 200 kept', {
     timeout: 40_000,

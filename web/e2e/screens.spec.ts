@@ -14,7 +14,7 @@ const SCREENS = [
   '/alerts/quiet',
   '/alerts/callouts',
   '/alerts/callouts/1',
-  '/alerts/callouts/means',
+  '/alerts/callouts/channels',
   '/alerts/callouts/teams',
   '/alerts/callouts/watcher',
   '/logs',

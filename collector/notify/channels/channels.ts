@@ -1,10 +1,10 @@
-import type { MeansKind } from '#core/callouts'
+import type { ChannelKind } from '#core/callouts'
 import { callHook } from './hook.ts'
 import { sendMail } from './mail.ts'
 import type { Sending } from './sending.ts'
 import { sendText } from './text.ts'
 
-const SENDERS: Readonly<Record<MeansKind, (sending: Sending) => Promise<string>>> = {
+const SENDERS: Readonly<Record<ChannelKind, (sending: Sending) => Promise<string>>> = {
   mail: sendMail,
   text: sendText,
   hook: callHook,
@@ -13,7 +13,7 @@ const SENDERS: Readonly<Record<MeansKind, (sending: Sending) => Promise<string>>
 }
 
 /** Sends once. @returns what the far side answered @throws Error with its words, never with the secret in them */
-export async function sendBy(kind: MeansKind, sending: Sending): Promise<string> {
+export async function sendBy(kind: ChannelKind, sending: Sending): Promise<string> {
   const hidden = (text: string): string =>
     sending.secret === null || sending.secret.length < 4 ? text : text.replaceAll(sending.secret, '•••')
   try {

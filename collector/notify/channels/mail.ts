@@ -1,6 +1,6 @@
 import nodemailer from 'nodemailer'
 import { letterOf } from '#core/callouts'
-import { MEANS_FORMS } from '#db/callouts'
+import { CHANNEL_FORMS } from '#db/callouts'
 import { idOf, type Sending } from './sending.ts'
 
 const CONNECT_MS = 10_000
@@ -13,7 +13,7 @@ const ANSWER_MS = 20_000
 export async function sendMail(sending: Sending): Promise<string> {
   const { settings, secret, recipients, parts } = sending
   const { subject, plain, html } = letterOf(parts.map(({ facts }) => facts))
-  const { host, port, from, username } = MEANS_FORMS.mail.parse(settings)
+  const { host, port, from, username } = CHANNEL_FORMS.mail.parse(settings)
   const transport = nodemailer.createTransport({
     host,
     port,

@@ -1,5 +1,5 @@
 import { letterOf } from '#core/callouts'
-import { MEANS_FORMS } from '#db/callouts'
+import { CHANNEL_FORMS } from '#db/callouts'
 import { post } from './http.ts'
 import { idOf, type Sending } from './sending.ts'
 
@@ -7,7 +7,7 @@ import { idOf, type Sending } from './sending.ts'
 export async function sendText(sending: Sending): Promise<string> {
   const { settings, secret, recipients, parts } = sending
   const id = idOf(sending)
-  const { url, format, toField, textField, idField, username } = MEANS_FORMS.text.parse(settings)
+  const { url, format, toField, textField, idField, username } = CHANNEL_FORMS.text.parse(settings)
   const headers: Record<string, string> = {
     'content-type': format === 'json' ? 'application/json' : 'application/x-www-form-urlencoded',
     'idempotency-key': `"${id}"`,

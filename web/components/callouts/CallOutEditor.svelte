@@ -1,6 +1,12 @@
 <script lang="ts">
   import { untrack } from 'svelte'
-  import { type CallOut, type MeansKind, MEANS_WORDS, type Step, USUAL_MOST_A_MINUTE } from '#core/callouts'
+  import {
+    type CallOut,
+    type ChannelKind,
+    CHANNEL_WORDS,
+    type Step,
+    USUAL_MOST_A_MINUTE,
+  } from '#core/callouts'
   import { GEAR_KINDS } from '#core/catalogue'
   import { writeSpan } from '#core/units'
   import { enhance } from '$lib/client/forms'
@@ -12,7 +18,7 @@
   let {
     callOut,
     kept,
-    means,
+    channels,
     teams,
     commands,
     gear,
@@ -22,7 +28,7 @@
   }: {
     callOut: CallOut | null
     kept: { readonly id: number; readonly isOn: boolean; readonly name: string } | null
-    means: readonly (Option & { readonly kind: MeansKind })[]
+    channels: readonly (Option & { readonly kind: ChannelKind })[]
     teams: readonly (Option & { readonly members: number; readonly hasDuty: boolean })[]
     commands: readonly { readonly collector: string; readonly name: string; readonly words: string }[]
     gear: readonly Option[]
@@ -41,7 +47,7 @@
     evenIfTaken: boolean
   }
   let made = 0
-  const rowOf = ({ after, deed, evenIfTaken }: Step): Row => ({
+  const rowOf = ({ after, action, evenIfTaken }: Step): Row => ({
     key: (made += 1),
     after:
       after.kind === 'intervals'
@@ -49,16 +55,16 @@
         : after.ms === 0
           ? 'at once'
           : writeSpan(after.ms),
-    does: deed.do === 'tell' ? `means ${deed.meansId}` : deed.do,
-    to: deed.do === 'tell' && deed.to !== null ? `${deed.to.kind} ${deed.to.teamId}` : '',
-    command: deed.do === 'command' ? deed.name : '',
-    gear: deed.do === 'stop' && deed.gearId !== null ? String(deed.gearId) : '',
+    does: action.do === 'notify' ? `channel ${action.channelId}` : action.do,
+    to: action.do === 'notify' && action.to !== null ? `${action.to.kind} ${action.to.teamId}` : '',
+    command: action.do === 'command' ? action.name : '',
+    gear: action.do === 'stop' && action.gearId !== null ? String(action.gearId) : '',
     evenIfTaken,
   })
   const first = (): Row => ({
     key: (made += 1),
     after: 'at once',
-    does: means[0] === undefined ? '' : `means ${means[0].id}`,
+    does: channels[0] === undefined ? '' : `channel ${channels[0].id}`,
     to: teams[0] === undefined ? '' : `team ${teams[0].id}`,
     command: '',
     gear: '',
@@ -83,8 +89,8 @@
   const hours = given?.hours ?? { days: [0, 1, 2, 3, 4], fromMinute: 420, toMinute: 1020 }
   const DAYS = ['Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat', 'Sun']
 
-  const kindOfRow = (row: Row): MeansKind | null =>
-    means.find(({ id }) => `means ${id}` === row.does)?.kind ?? null
+  const kindOfRow = (row: Row): ChannelKind | null =>
+    channels.find(({ id }) => `channel ${id}` === row.does)?.kind ?? null
   const reachesPeople = (row: Row): boolean => ['mail', 'text'].includes(kindOfRow(row) ?? '')
   const options = $derived(
     (places[whereKind] ?? []).map((each) =>
@@ -252,10 +258,10 @@
           <label class="sub grid gap-0.5"
             >then <select class="field w-60" name="does-{index}" bind:value={step.does}>
               <option value="">choose</option>
-              {#each means as each (each.id)}<option value="means {each.id}"
-                  >{each.name}{each.name.toLowerCase() === MEANS_WORDS[each.kind]
+              {#each channels as each (each.id)}<option value="channel {each.id}"
+                  >{each.name}{each.name.toLowerCase() === CHANNEL_WORDS[each.kind]
                     ? ''
-                    : ` (${MEANS_WORDS[each.kind]})`}</option
+                    : ` (${CHANNEL_WORDS[each.kind]})`}</option
                 >{/each}
               <option value="command">run an allowed command</option>
               <option value="stop">ask a gear to stop</option>

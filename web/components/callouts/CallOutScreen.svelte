@@ -24,13 +24,13 @@
 <svelte:head><title>{title} · {site}</title></svelte:head>
 
 <h1>
-  {title}{form.kept === null ? ': who is told, by which means, in which steps.' : '.'}
+  {title}{form.kept === null ? ': who is told, by which channel, in which steps.' : '.'}
   {#if form.kept?.isOn === false}<span class="text-ink-2 font-[450]">It is switched off.</span>{/if}
 </h1>
 <AlertTabs />
-{#if form.means.length === 0 || form.teams.length === 0}
+{#if form.channels.length === 0 || form.teams.length === 0}
   <p>
-    First <a class="link" href="/alerts/callouts/means">set up a means</a> and
+    First <a class="link" href="/alerts/callouts/channels">set up a channel</a> and
     <a class="link" href="/alerts/callouts/teams">a team</a>: a call-out joins the two.
   </p>
 {/if}

@@ -1,25 +1,25 @@
 <script lang="ts">
   import { untrack } from 'svelte'
-  import { type MeansKind, MEANS_WORDS } from '#core/callouts'
+  import { type ChannelKind, CHANNEL_WORDS } from '#core/callouts'
   import { enhance } from '$lib/client/forms'
 
-  /** The form of one means, or of a new one. */
+  /** The form of one channel, or of a new one. */
   let {
-    means,
+    channel,
     message,
   }: {
-    means: {
+    channel: {
       readonly id: number
       readonly name: string
-      readonly kind: MeansKind
+      readonly kind: ChannelKind
       readonly settings: Readonly<Record<string, unknown>>
       readonly hasSecret: boolean
     } | null
     message: string | null
   } = $props()
-  let kind = $state<MeansKind>(untrack(() => means?.kind ?? 'mail'))
+  let kind = $state<ChannelKind>(untrack(() => channel?.kind ?? 'mail'))
   const of = (name: string, otherwise = ''): string => {
-    const value = means?.settings[name]
+    const value = channel?.settings[name]
     return typeof value === 'string' || typeof value === 'number' ? String(value) : otherwise
   }
   const SECRETS = {
@@ -36,19 +36,19 @@
   action="?/keep"
   use:enhance={() =>
     ({ update }) =>
-      update({ reset: means === null })}
+      update({ reset: channel === null })}
   class="flex flex-wrap items-end gap-2.5"
 >
-  <input type="hidden" name="id" value={means?.id ?? ''} />
-  {#if means === null}
+  <input type="hidden" name="id" value={channel?.id ?? ''} />
+  {#if channel === null}
     <label class="sub grid gap-0.5"
       >Kind <select class="field" name="kind" bind:value={kind}>
-        {#each Object.entries(MEANS_WORDS) as [key, word] (key)}<option value={key}>{word}</option>{/each}
+        {#each Object.entries(CHANNEL_WORDS) as [key, word] (key)}<option value={key}>{word}</option>{/each}
       </select></label
     >
-  {:else}<input type="hidden" name="kind" value={means.kind} />{/if}
+  {:else}<input type="hidden" name="kind" value={channel.kind} />{/if}
   <label class="sub grid gap-0.5"
-    >Name <input class="field w-44" name="name" required maxlength="60" value={means?.name ?? ''} /></label
+    >Name <input class="field w-44" name="name" required maxlength="60" value={channel?.name ?? ''} /></label
   >
   {#if kind === 'mail'}
     <label class="sub grid gap-0.5"
@@ -116,12 +116,12 @@
   {/if}
   {#if kind !== 'screen'}
     <label class="sub grid gap-0.5"
-      >{SECRETS[kind]}{means?.hasSecret ? ', kept; fill in to change' : ''}
+      >{SECRETS[kind]}{channel?.hasSecret ? ', kept; fill in to change' : ''}
       <input class="field w-44" name="password" type="password" autocomplete="new-password" /></label
     >
-    {#if means?.hasSecret}<label class="flex items-center gap-1.5 pb-1.5"
+    {#if channel?.hasSecret}<label class="flex items-center gap-1.5 pb-1.5"
         ><input type="checkbox" name="noSecret" /> none from now on</label
       >{/if}
   {/if}
-  <button class="btn btn-strong">{means === null ? 'Add' : 'Keep'}</button>
+  <button class="btn btn-strong">{channel === null ? 'Add' : 'Keep'}</button>
 </form>

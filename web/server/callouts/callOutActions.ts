@@ -1,7 +1,14 @@
 import { randomUUID } from 'node:crypto'
 import { fail } from '@sveltejs/kit'
 import { type Facts, plainOf, subjectOf } from '#core/callouts'
-import { MEANS_FORMS, saveMeans, insertMessage, type NewMessage, findMeans, findMessage } from '#db/callouts'
+import {
+  CHANNEL_FORMS,
+  saveChannel,
+  insertMessage,
+  type NewMessage,
+  findChannel,
+  findMessage,
+} from '#db/callouts'
 import type { Db } from '#db/platform'
 import { announce, readSite, readWebAddress, writeWebAddress } from '#db/platform'
 import { seal, type SecretKey } from '#db/sources'
@@ -12,26 +19,26 @@ import { nameOfGear } from '#db/gear'
 
 const KINDS = ['mail', 'text', 'hook', 'screen'] as const
 
-/** Keeps a means out of its form. An empty secret keeps the one there is. */
-export async function keepMeans(request: Request, who: string, origin: string) {
+/** Keeps a channel out of its form. An empty secret keeps the one there is. */
+export async function keepChannel(request: Request, who: string, origin: string) {
   const fields = textFields(await request.formData())
   const { db, key } = installation()
   const kind = KINDS.find((each) => each === fields['kind'])
   const refused = (message: string) => fail(400, { about: fields['id'] ?? '', message, testId: null })
-  if (kind === undefined) return refused('Choose what kind of means it is.')
+  if (kind === undefined) return refused('Choose what kind of channel it is.')
   const name = (fields['name'] ?? '').trim()
-  if (name === '') return refused('Give the means a name.')
-  const parsed = MEANS_FORMS[kind].safeParse(fields)
+  if (name === '') return refused('Give the channel a name.')
+  const parsed = CHANNEL_FORMS[kind].safeParse(fields)
   if (!parsed.success) return refused(firstProblem(parsed.error))
   const password = fields['password'] ?? ''
   const id = Number(fields['id'] ?? '')
-  const kept = await saveMeans(
+  const kept = await saveChannel(
     db,
     Number.isInteger(id) && id > 0 ? id : null,
     { name, kind, settings: parsed.data, sealedSecret: secretOf(password, fields, key) },
     who,
   )
-  if (kept === null) return refused(`There is a means called «${name}» already.`)
+  if (kept === null) return refused(`There is a channel called «${name}» already.`)
   await writeWebAddress(db, `${origin}/`)
   return { about: String(kept), message: null, testId: null }
 }
@@ -46,20 +53,20 @@ function secretOf(
 }
 
 /** Sends a test at once, by the way that everything goes, and says under which id to look for its answer. */
-export async function testMeans(db: Db, meansId: number, address: string, who: string) {
-  const means = await findMeans(db, meansId)
-  if (means === undefined) return null
-  const told = address === '' ? means.name : address
+export async function testChannel(db: Db, channelId: number, address: string, who: string) {
+  const channel = await findChannel(db, channelId)
+  if (channel === undefined) return null
+  const told = address === '' ? channel.name : address
   return insertTrial(
     db,
     {
-      title: `${means.name} works`,
+      title: `${channel.name} works`,
       reason: `${who} asked for this test. Nothing is wrong; had something been, you would read here what and why.`,
       gear: null,
       told,
       because: 'a test',
     },
-    { deed: 'tell', meansId, target: address === '' ? {} : { address }, isDry: false },
+    { action: 'notify', channelId, target: address === '' ? {} : { address }, isDry: false },
   )
 }
 
@@ -67,7 +74,7 @@ export async function testMeans(db: Db, meansId: number, address: string, who: s
 async function insertTrial(
   db: Db,
   words: Pick<Facts, 'title' | 'reason' | 'gear' | 'told' | 'because'>,
-  what: Pick<NewMessage, 'deed' | 'meansId' | 'target'> & { readonly isDry: boolean },
+  what: Pick<NewMessage, 'action' | 'channelId' | 'target'> & { readonly isDry: boolean },
 ): Promise<string> {
   const [site, web] = await Promise.all([readSite(db), readWebAddress(db)])
   const facts: Facts = {
@@ -100,14 +107,14 @@ async function insertTrial(
 }
 
 /** Goes all the way to what a step does besides telling, and does not do it. */
-export async function dryDeed(
+export async function dryAction(
   db: Db,
-  deed: { readonly gearId: number } | { readonly command: string },
+  action: { readonly gearId: number } | { readonly command: string },
   who: string,
 ): Promise<string | null> {
-  const gear = 'command' in deed ? null : await nameOfGear(db, deed.gearId)
+  const gear = 'command' in action ? null : await nameOfGear(db, action.gearId)
   if (gear === undefined) return null
-  const what = 'command' in deed ? `the command «${deed.command}» runs` : `${gear ?? ''} is asked to stop`
+  const what = 'command' in action ? `the command «${action.command}» runs` : `${gear ?? ''} is asked to stop`
   return insertTrial(
     db,
     {
@@ -117,7 +124,7 @@ export async function dryDeed(
       told: `dry run: ${what}`,
       because: 'a dry run',
     },
-    { deed: 'command' in deed ? 'command' : 'stop', meansId: null, target: deed, isDry: true },
+    { action: 'command' in action ? 'command' : 'stop', channelId: null, target: action, isDry: true },
   )
 }
 

@@ -1,7 +1,7 @@
 import { error, fail, redirect, type RequestEvent } from '@sveltejs/kit'
 import { deleteCallOut, saveCallOut, switchCallOut } from '#db/callouts'
 import { writeWebAddress } from '#db/platform'
-import { dryDeed, testOutcome } from './callOutActions.ts'
+import { dryAction, testOutcome } from './callOutActions.ts'
 import { loadCallOutForm, parseCallOut } from './callOuts.ts'
 import { installation } from '../platform/installation.ts'
 import { textFields } from '../rules/ruleActions.ts'
@@ -48,8 +48,8 @@ export function callOutActions(
     dry: async ({ request, locals, url }: RequestEvent) => {
       const fields = textFields(await request.formData())
       const [, what, name = ''] = /^(gear|command) (.+)$/.exec(fields['dry'] ?? '') ?? []
-      const deed = what === 'command' ? { command: name } : { gearId: Number(name) }
-      const id = await dryDeed(installation().db, deed, locals.user!.name)
+      const action = what === 'command' ? { command: name } : { gearId: Number(name) }
+      const id = await dryAction(installation().db, action, locals.user!.name)
       if (id === null) return fail(400, { message: 'That gear is gone.' })
       redirect(303, `${url.pathname}?dry=${id}`)
     },

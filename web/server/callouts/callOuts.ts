@@ -2,11 +2,11 @@ import {
   type After,
   afterWords,
   type CallOut,
-  type Deed,
-  deedWords,
+  type Action,
+  actionWords,
   hoursWords,
   isFirst,
-  type MeansKind,
+  type ChannelKind,
   onDuty,
   type Recipients,
   severityWords,
@@ -22,8 +22,8 @@ import {
   type CallOutRow,
   listCallOuts,
   listCommands,
-  listMeans,
-  meansHealth,
+  listChannels,
+  channelHealth,
   listMessages,
   listPeople,
   listTeams,
@@ -41,14 +41,14 @@ const DAY_MS = 86_400_000
 const SHOWN_DAYS = 21
 const MOST_MESSAGES = 30
 
-/** All that is told, by whom, to whom, by which means; and what went out last. */
+/** All that is told, by whom, to whom, by which channel; and what went out last. */
 export async function loadCallOuts(db: Db, nowMs: number) {
-  const [rows, names, teams, people, means, messages, site, places] = await Promise.all([
+  const [rows, names, teams, people, channels, messages, site, places] = await Promise.all([
     listCallOuts(db),
     callNames(db),
     listTeams(db),
     listPeople(db),
-    meansHealth(db, new Date(nowMs)),
+    channelHealth(db, new Date(nowMs)),
     listMessages(db, MOST_MESSAGES),
     readSite(db),
     placeNames(db),
@@ -56,7 +56,7 @@ export async function loadCallOuts(db: Db, nowMs: number) {
   const on = rows.filter(({ isOn }) => isOn)
   const duties = teams.map((team) => dutyView(team, people, nowMs, site.timeZone))
   return {
-    sentence: sentenceOf(on, means, duties, nowMs),
+    sentence: sentenceOf(on, channels, duties, nowMs),
     callOuts: rows.map((row) => ({
       id: row.id,
       isOn: row.isOn,
@@ -70,8 +70,8 @@ export async function loadCallOuts(db: Db, nowMs: number) {
         after: afterWords(step.after),
         isFirst: isFirst(step),
         ifNotTaken: !isFirst(step) && !step.evenIfTaken,
-        words: deedWords(step, names),
-        kind: kindOf(step.deed, names.means),
+        words: actionWords(step, names),
+        kind: kindOf(step.action, names.channels),
       })),
     })),
     weaknesses: [
@@ -87,7 +87,7 @@ export async function loadCallOuts(db: Db, nowMs: number) {
     ],
     duties,
     window: { fromMs: nowMs, toMs: nowMs + SHOWN_DAYS * DAY_MS },
-    means: means.map(({ throughAt, stuckSince, ...each }) => ({
+    channels: channels.map(({ throughAt, stuckSince, ...each }) => ({
       ...each,
       throughAtMs: throughAt?.getTime() ?? null,
       stuckSinceMs: stuckSince?.getTime() ?? null,
@@ -102,18 +102,18 @@ const scopeOf = ({ scope }: CallOut, places: Awaited<ReturnType<typeof placeName
     : `on ${scopeWords(scope, places)}`
 
 const kindOf = (
-  deed: Deed,
-  means: ReadonlyMap<number, { readonly kind: MeansKind }>,
-): MeansKind | 'command' | 'stop' =>
-  deed.do === 'tell' ? (means.get(deed.meansId)?.kind ?? 'mail') : deed.do
+  action: Action,
+  channels: ReadonlyMap<number, { readonly kind: ChannelKind }>,
+): ChannelKind | 'command' | 'stop' =>
+  action.do === 'notify' ? (channels.get(action.channelId)?.kind ?? 'mail') : action.do
 
 function sentenceOf(
   on: readonly CallOutRow[],
-  means: Awaited<ReturnType<typeof meansHealth>>,
+  channels: Awaited<ReturnType<typeof channelHealth>>,
   duties: readonly ReturnType<typeof dutyView>[],
   nowMs: number,
 ): string {
-  const stuck = means.filter((each) => each.stuck > 0)
+  const stuck = channels.filter((each) => each.stuck > 0)
   if (stuck.length > 0)
     return stuck
       .map(
@@ -152,7 +152,7 @@ function unreachable(
   teams: readonly Team[],
   people: readonly Person[],
   teamId: number,
-  kind: MeansKind,
+  kind: ChannelKind,
 ): string[] {
   if (kind !== 'mail' && kind !== 'text') return []
   const ids = teams.find(({ id }) => id === teamId)?.personIds ?? []
@@ -173,11 +173,11 @@ function messageView(message: Awaited<ReturnType<typeof listMessages>>[number]) 
 
 /** What the form of a call-out can choose from, and one as it stands in it. */
 export async function loadCallOutForm(db: Db, id: number | null) {
-  const [rows, names, teams, means, commands] = await Promise.all([
+  const [rows, names, teams, channels, commands] = await Promise.all([
     listCallOuts(db),
     callNames(db),
     listTeams(db),
-    listMeans(db),
+    listChannels(db),
     listCommands(db),
   ])
   const row = id === null ? null : (rows.find((each) => each.id === id) ?? null)
@@ -185,7 +185,7 @@ export async function loadCallOutForm(db: Db, id: number | null) {
   return {
     kept: row === null ? null : { id: row.id, isOn: row.isOn, name: row.callOut.name },
     callOut: row?.callOut ?? null,
-    means: means.map(({ id: meansId, name, kind }) => ({ id: meansId, name, kind })),
+    channels: channels.map(({ id: channelId, name, kind }) => ({ id: channelId, name, kind })),
     teams: teams.map(({ id: teamId, name, personIds, duty }) => ({
       id: teamId,
       name,
@@ -263,21 +263,22 @@ function stepOf(fields: Readonly<Record<string, string>>, index: number): Step {
   const does = field('does')
   if (does === 'command') {
     if (field('command') === '') throw new AmountError(`Choose the command of step ${index + 1}.`)
-    return { after, evenIfTaken, deed: { do: 'command', name: field('command') } }
+    return { after, evenIfTaken, action: { do: 'command', name: field('command') } }
   }
   if (does === 'stop') {
     const gear = field('gear')
-    return { after, evenIfTaken, deed: { do: 'stop', gearId: gear === '' ? null : Number(gear) } }
+    return { after, evenIfTaken, action: { do: 'stop', gearId: gear === '' ? null : Number(gear) } }
   }
-  const meansId = Number(does.replace('means ', ''))
-  if (!Number.isInteger(meansId) || meansId < 1) throw new AmountError(`Choose what step ${index + 1} does.`)
+  const channelId = Number(does.replace('channel ', ''))
+  if (!Number.isInteger(channelId) || channelId < 1)
+    throw new AmountError(`Choose what step ${index + 1} does.`)
   const to = field('to')
   const [kind, teamId] = to.split(' ')
   const recipients: Recipients | null =
     (kind === 'team' || kind === 'duty') && Number(teamId) > 0 ? { kind, teamId: Number(teamId) } : null
   if (field('reaches') === 'people' && recipients === null)
     throw new AmountError(`Choose who is told in step ${index + 1}.`)
-  return { after, evenIfTaken, deed: { do: 'tell', meansId, to: recipients } }
+  return { after, evenIfTaken, action: { do: 'notify', channelId, to: recipients } }
 }
 
 function hoursOf(fields: Readonly<Record<string, string>>) {

@@ -1,15 +1,15 @@
 import { feedsOfParts, type AlarmPart, lossesOf, lossSentence } from '#core/alerts'
-import { listMeans, listCollectors, listHeartbeats, missedBeats, readAlarm } from '#db/callouts'
+import { listChannels, listCollectors, listHeartbeats, missedBeats, readAlarm } from '#db/callouts'
 import { listCauseGraph } from '#db/alerts'
 import { findOwnGear } from '#db/gear'
 import type { Db } from '#db/platform'
 
 /** On which feeds the alarm itself hangs, and the heartbeats to and from others. */
 export async function loadWatcher(db: Db, nowMs: number) {
-  const [setting, collectors, means, graph, beats, own] = await Promise.all([
+  const [setting, collectors, channels, graph, beats, own] = await Promise.all([
     readAlarm(db),
     listCollectors(db),
-    listMeans(db),
+    listChannels(db),
     listCauseGraph(db),
     listHeartbeats(db),
     findOwnGear(db),
@@ -22,13 +22,13 @@ export async function loadWatcher(db: Db, nowMs: number) {
       key: `collector ${name}`,
     })),
     { what: 'database' as const, name: 'database', gearId: setting.database, key: 'database' },
-    ...means
+    ...channels
       .filter(({ kind }) => kind !== 'screen')
       .map(({ id, name }) => ({
-        what: 'means' as const,
+        what: 'channel' as const,
         name,
-        gearId: setting.means[String(id)] ?? null,
-        key: `means ${id}`,
+        gearId: setting.channels[String(id)] ?? null,
+        key: `channel ${id}`,
       })),
   ]
   const feeds = feedsOfParts(parts, graph.gear, graph.links)

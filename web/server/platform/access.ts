@@ -12,7 +12,7 @@ const READS: Readonly<Record<string, Role>> = {
   '/(app)/alerts/rules/new': 'administer',
   '/(app)/alerts/callouts/new': 'administer',
   '/(app)/alerts/callouts/[id]': 'administer',
-  '/(app)/alerts/callouts/means': 'administer',
+  '/(app)/alerts/callouts/channels': 'administer',
   '/(app)/alerts/callouts/teams': 'administer',
   '/(app)/alerts/callouts/watcher': 'administer',
   '/(app)/settings': 'administer',

@@ -2,7 +2,7 @@ import type { GearState } from '#core/gear'
 import { worstState } from '#core/gear'
 import { foldAlerts } from '#core/alerts'
 import { listOpenAlerts } from '#db/alerts'
-import { MEANS_FORMS, listScreenCalls } from '#db/callouts'
+import { CHANNEL_FORMS, listScreenCalls } from '#db/callouts'
 import type { Db } from '#db/platform'
 import { listGear } from '#db/gear'
 import { readPast, readSite } from '#db/platform'
@@ -86,7 +86,7 @@ function screenCalls(rows: Awaited<ReturnType<typeof listScreenCalls>>) {
         title,
         severity,
         sentAtMs: sentAt?.getTime() ?? 0,
-        sound: MEANS_FORMS.screen.safeParse(settings).data?.sound ?? 'no',
+        sound: CHANNEL_FORMS.screen.safeParse(settings).data?.sound ?? 'no',
       })
   return [...shown.values()]
 }

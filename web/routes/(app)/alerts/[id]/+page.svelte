@@ -114,9 +114,9 @@
         {#each data.messages as message (message.id)}
           <li class="border-rule-2 grid grid-cols-[104px_84px_minmax(0,1fr)] gap-2 border-t py-1">
             <span class="sub whitespace-nowrap">{moment(message.sentAtMs ?? message.dueAtMs)}</span>
-            <span class="sub">{message.deed === 'tell' ? 'message' : 'action'}</span>
+            <span class="sub">{message.action === 'notify' ? 'message' : 'action'}</span>
             <span
-              >{message.deed === 'tell' ? message.subject : message.team}
+              >{message.action === 'notify' ? message.subject : message.team}
               <span class="sub">
                 {message.skipped !== null
                   ? `not sent: ${message.skipped}`

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { MEANS_WORDS } from '#core/callouts'
+  import { CHANNEL_WORDS } from '#core/callouts'
   import { formatAgo, formatElapsed, formatMoment } from '#core/units'
   import { useLive } from '$lib/client/live.svelte'
   import AlertTabs from '$lib/components/alerts/AlertTabs.svelte'
@@ -54,7 +54,7 @@
 
 <div class="grid grid-cols-[minmax(0,1fr)_420px] items-start gap-4">
   <section class="sheet" aria-label="Call-outs">
-    <h2 class="sheet-title">Call-outs <span>who is told, by which means, in which steps</span></h2>
+    <h2 class="sheet-title">Call-outs <span>who is told, by which channel, in which steps</span></h2>
     <ul>
       {#each data.callOuts as callOut (callOut.id)}
         <li class="border-rule-2 grid gap-2 border-t py-2.5 first:border-t-0" data-row data-testid="call-out">
@@ -77,7 +77,7 @@
       {:else}
         <li class="sub">
           None yet. {data.mayAdminister
-            ? 'Set up a means and a team first, then make a call-out.'
+            ? 'Set up a channel and a team first, then make a call-out.'
             : 'Who administers can make one.'}
         </li>
       {/each}
@@ -105,23 +105,24 @@
         </div>
       {:else}<p class="sub">No team yet.</p>{/each}
     </section>
-    <section class="sheet" aria-label="Means">
+    <section class="sheet" aria-label="Channels">
       <h2 class="sheet-title">
-        Means
-        {#if data.mayAdminister}<a class="link normal-case" href="/alerts/callouts/means">Set up and test</a
+        Channels
+        {#if data.mayAdminister}<a class="link normal-case" href="/alerts/callouts/channels"
+            >Set up and test</a
           >{/if}
       </h2>
       <ul>
-        {#each data.means as means (means.id)}
+        {#each data.channels as channel (channel.id)}
           <li class="border-rule-2 flex items-baseline gap-2 border-t py-1.5 first:border-t-0">
-            {#if means.stuck > 0}<Glyph state="critical" label="stuck" />{/if}
-            <span class="font-[620] whitespace-nowrap">{means.name}</span>
+            {#if channel.stuck > 0}<Glyph state="critical" label="stuck" />{/if}
+            <span class="font-[620] whitespace-nowrap">{channel.name}</span>
             <span class="sub"
-              >{MEANS_WORDS[means.kind]}; {means.stuck > 0
-                ? `${means.stuck} waiting for ${formatElapsed(live.nowMs - (means.stuckSinceMs ?? live.nowMs))}: ${means.answer ?? ''}`
-                : means.throughAtMs === null
+              >{CHANNEL_WORDS[channel.kind]}; {channel.stuck > 0
+                ? `${channel.stuck} waiting for ${formatElapsed(live.nowMs - (channel.stuckSinceMs ?? live.nowMs))}: ${channel.answer ?? ''}`
+                : channel.throughAtMs === null
                   ? 'nothing sent yet'
-                  : `last through ${formatAgo(means.throughAtMs, live.nowMs)}`}</span
+                  : `last through ${formatAgo(channel.throughAtMs, live.nowMs)}`}</span
             >
           </li>
         {:else}<li class="sub">None yet.</li>{/each}

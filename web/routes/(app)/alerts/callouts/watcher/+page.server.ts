@@ -40,7 +40,7 @@ export const actions: Actions = {
     const database = Number(fields['database'] ?? '')
     await writeAlarm(
       installation().db,
-      { collectors: ids('collector '), database: database > 0 ? database : null, means: ids('means ') },
+      { collectors: ids('collector '), database: database > 0 ? database : null, channels: ids('channel ') },
       locals.user!.name,
     )
     return { about: 'alarm', message: null, token: null }

@@ -9,7 +9,7 @@
   let { data, form }: PageProps = $props()
   const live = useLive()
   const silenced = $derived(data.sentences.filter(({ isSilenced }) => isSilenced))
-  const unsaid = $derived(data.parts.filter(({ gearId, what }) => gearId === null && what !== 'means'))
+  const unsaid = $derived(data.parts.filter(({ gearId, what }) => gearId === null && what !== 'channel'))
   const sentence = $derived(
     silenced.length > 0
       ? silenced.map((each) => each.sentence).join(' ')
@@ -67,7 +67,7 @@
                 aria-label="What {part.name} runs on"
                 value={part.gearId === null ? '' : String(part.gearId)}
               >
-                <option value="">{part.what === 'means' ? 'elsewhere' : 'not said yet'}</option>
+                <option value="">{part.what === 'channel' ? 'elsewhere' : 'not said yet'}</option>
                 {#each data.gear as each (each.id)}<option value={String(each.id)}>{each.name}</option>{/each}
               </select>
             </td>
@@ -83,7 +83,7 @@
                     .map(gearName)
                     .join(', ')}
                 {:else if part.gearId === null}
-                  {part.what === 'means' ? 'not on it' : 'not known'}
+                  {part.what === 'channel' ? 'not on it' : 'not known'}
                 {:else}not on it{/if}
               </td>
             {/each}

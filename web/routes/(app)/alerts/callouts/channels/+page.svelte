@@ -1,22 +1,22 @@
 <script lang="ts">
-  import { MEANS_WORDS } from '#core/callouts'
+  import { CHANNEL_WORDS } from '#core/callouts'
   import { formatAgo } from '#core/units'
   import { enhance } from '$lib/client/forms'
   import { useLive } from '$lib/client/live.svelte'
   import AlertTabs from '$lib/components/alerts/AlertTabs.svelte'
   import Glyph from '$lib/components/ui/Glyph.svelte'
-  import MeansForm from '$lib/components/callouts/ChannelForm.svelte'
+  import ChannelForm from '$lib/components/callouts/ChannelForm.svelte'
   import type { PageProps } from './$types'
 
   let { data, form }: PageProps = $props()
   const live = useLive()
-  const stuck = $derived(data.means.filter((each) => each.stuck > 0))
+  const stuck = $derived(data.channels.filter((each) => each.stuck > 0))
   const sentence = $derived(
-    data.means.length === 0
-      ? 'There is no means to tell anybody yet: begin with a mail server.'
+    data.channels.length === 0
+      ? 'There is no channel to tell anybody yet: begin with a mail server.'
       : stuck.length > 0
         ? `${stuck.map(({ name }) => `«${name}»`).join(' and ')} ${stuck.length === 1 ? 'is' : 'are'} stuck.`
-        : `${data.means.length} ${data.means.length === 1 ? 'means' : 'means'} to tell people; none is stuck.`,
+        : `${data.channels.length} ${data.channels.length === 1 ? 'channel' : 'channels'} to tell people; none is stuck.`,
   )
   const addressesOf = (kind: string): { name: string; address: string }[] =>
     data.people.flatMap(({ name, email, phone }) => {
@@ -27,35 +27,35 @@
     form?.about === about && form.message !== null ? form.message : null
 </script>
 
-<svelte:head><title>Means · {data.shell.site.name}</title></svelte:head>
+<svelte:head><title>Channels · {data.shell.site.name}</title></svelte:head>
 
 <h1 data-testid="sentence">{sentence}</h1>
 <AlertTabs />
-{#each data.means as means (means.id)}
-  <section class="sheet grid gap-2" aria-label={means.name} data-testid="means">
+{#each data.channels as channel (channel.id)}
+  <section class="sheet grid gap-2" aria-label={channel.name} data-testid="channel">
     <h2 class="sheet-title">
-      {means.name}
+      {channel.name}
       <span
-        >{MEANS_WORDS[means.kind]}; {means.throughAtMs === null
+        >{CHANNEL_WORDS[channel.kind]}; {channel.throughAtMs === null
           ? 'nothing sent yet'
-          : `last through ${formatAgo(means.throughAtMs, live.nowMs)}`}</span
+          : `last through ${formatAgo(channel.throughAtMs, live.nowMs)}`}</span
       >
     </h2>
-    {#if means.stuck > 0}
+    {#if channel.stuck > 0}
       <p class="flex items-baseline gap-2">
         <Glyph state="critical" label="stuck" />
-        {means.stuck}
-        {means.stuck === 1 ? 'message waits' : 'messages wait'}: {means.answer}
+        {channel.stuck}
+        {channel.stuck === 1 ? 'message waits' : 'messages wait'}: {channel.answer}
       </p>
     {/if}
-    <MeansForm {means} message={messageFor(String(means.id))} />
+    <ChannelForm {channel} message={messageFor(String(channel.id))} />
     <div class="border-rule-2 flex flex-wrap items-end gap-2.5 border-t pt-2">
       <form method="POST" action="?/test" use:enhance class="flex items-end gap-2.5">
-        <input type="hidden" name="id" value={means.id} />
-        {#if means.kind === 'mail' || means.kind === 'text'}
+        <input type="hidden" name="id" value={channel.id} />
+        {#if channel.kind === 'mail' || channel.kind === 'text'}
           <label class="sub grid gap-0.5"
             >Test to <select class="field w-72" name="address">
-              {#each addressesOf(means.kind) as { name, address } (address)}<option value={address}
+              {#each addressesOf(channel.kind) as { name, address } (address)}<option value={address}
                   >{name}, {address}</option
                 >{/each}
             </select></label
@@ -63,14 +63,14 @@
         {/if}
         <button
           class="btn"
-          disabled={(means.kind === 'mail' || means.kind === 'text') && addressesOf(means.kind).length === 0}
-          >Send a test</button
+          disabled={(channel.kind === 'mail' || channel.kind === 'text') &&
+            addressesOf(channel.kind).length === 0}>Send a test</button
         >
       </form>
       <form method="POST" action="?/remove" use:enhance>
-        <input type="hidden" name="id" value={means.id} /><button class="btn">Remove</button>
+        <input type="hidden" name="id" value={channel.id} /><button class="btn">Remove</button>
       </form>
-      {#if data.test?.meansId === means.id}
+      {#if data.test?.channelId === channel.id}
         <p role="status" data-testid="test-outcome" class={data.test.isFailed ? 'text-crit' : ''}>
           {data.test.isOver
             ? data.test.isFailed
@@ -82,9 +82,9 @@
     </div>
   </section>
 {/each}
-<section class="sheet" aria-label="Another means">
-  <h2 class="sheet-title">Another means</h2>
-  <MeansForm means={null} message={messageFor('')} />
+<section class="sheet" aria-label="Add channel">
+  <h2 class="sheet-title">Add channel</h2>
+  <ChannelForm channel={null} message={messageFor('')} />
 </section>
 <section class="sheet" aria-label="Allowed commands">
   <h2 class="sheet-title">

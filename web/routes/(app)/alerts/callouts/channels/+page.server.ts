@@ -1,6 +1,6 @@
 import { fail, redirect } from '@sveltejs/kit'
-import { listCommands, deleteMeans, listMeans, meansHealth, listPeople } from '#db/callouts'
-import { keepMeans, testMeans, testOutcome } from '$lib/server/callouts/callOutActions'
+import { listCommands, deleteChannel, listChannels, channelHealth, listPeople } from '#db/callouts'
+import { keepChannel, testChannel, testOutcome } from '$lib/server/callouts/callOutActions'
 import { installation } from '$lib/server/platform/installation'
 import { textFields } from '$lib/server/rules/ruleActions'
 import type { Actions, PageServerLoad } from './$types'
@@ -8,15 +8,15 @@ import type { Actions, PageServerLoad } from './$types'
 export const load: PageServerLoad = async ({ url, depends }) => {
   depends('rack:live')
   const { db } = installation()
-  const [means, health, people, commands, test] = await Promise.all([
-    listMeans(db),
-    meansHealth(db, new Date()),
+  const [channels, health, people, commands, test] = await Promise.all([
+    listChannels(db),
+    channelHealth(db, new Date()),
     listPeople(db),
     listCommands(db),
     testOutcome(db, url.searchParams.get('test') ?? ''),
   ])
   return {
-    means: means.map((each) => {
+    channels: channels.map((each) => {
       const state = health.find(({ id }) => id === each.id)
       return {
         ...each,
@@ -32,10 +32,10 @@ export const load: PageServerLoad = async ({ url, depends }) => {
 }
 
 export const actions: Actions = {
-  keep: ({ request, locals, url }) => keepMeans(request, locals.user!.name, url.origin),
+  keep: ({ request, locals, url }) => keepChannel(request, locals.user!.name, url.origin),
   remove: async ({ request, locals }) => {
     const id = textFields(await request.formData())['id'] ?? ''
-    const users = await deleteMeans(installation().db, Number(id), locals.user!.name)
+    const users = await deleteChannel(installation().db, Number(id), locals.user!.name)
     if (users.length > 0)
       return fail(400, {
         about: id,
@@ -46,8 +46,8 @@ export const actions: Actions = {
   },
   test: async ({ request, locals, url }) => {
     const { id = '', address = '' } = textFields(await request.formData())
-    const testId = await testMeans(installation().db, Number(id), address.trim(), locals.user!.name)
-    if (testId === null) return fail(400, { about: id, message: 'That means is gone.', testId: null })
+    const testId = await testChannel(installation().db, Number(id), address.trim(), locals.user!.name)
+    if (testId === null) return fail(400, { about: id, message: 'That channel is gone.', testId: null })
     redirect(303, `${url.pathname}?test=${testId}`)
   },
 }
