@@ -59,7 +59,7 @@ afterAll(async () => {
 const reading = (part: string, measure: string): number | null | undefined =>
   taken.at(-1)?.findings.readings.find((each) => each.part === part && each.measure === measure)?.value
 
-test('without a call-out there is nobody to tell, and no watcher', async () => {
+test('without a call-out there is nobody to tell, and no self-monitoring', async () => {
   await own.look(Date.now())
   expect(taken).toEqual([])
 })
@@ -92,7 +92,7 @@ test('collectors, the database, channels and heartbeats are parts with readings'
   taken = []
   await own.look(Date.now() + 60_000)
   expect(taken).toHaveLength(1)
-  expect(taken[0]!.findings.gear[0]).toMatchObject({ kind: 'watcher', name: 'Restless Rack' })
+  expect(taken[0]!.findings.gear[0]).toMatchObject({ kind: 'self-monitoring', name: 'Restless Rack' })
   expect(reading('collector collector-1', 'watch.collector')).toBe(1)
   expect(reading('collector collector-1', 'watch.sources')).toBe(7)
   expect(reading('collector collector-1', 'watch.delay'), '99 of 100 take no longer').toBe(100)

@@ -26,7 +26,7 @@ const MOST_DELAYS = 20_000
 /**
  * The tool watches itself as it watches any gear: its collectors, its database, its channels and its heartbeats
  * are parts with readings, and rules hold on them. It begins with the first call-out: what nobody is told of needs no
- * watcher.
+ * self-monitoring.
  */
 export class OwnHealth {
   #delays: number[] = []
@@ -113,7 +113,7 @@ export class OwnHealth {
         `heartbeat ${beat.id}`,
       )
     return {
-      gear: [{ key: KEY, kind: 'watcher', name: 'Restless Rack', identities: [], facts: {}, parts }],
+      gear: [{ key: KEY, kind: 'self-monitoring', name: 'Restless Rack', identities: [], facts: {}, parts }],
       links: [],
       readings,
     }

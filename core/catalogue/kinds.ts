@@ -56,9 +56,9 @@ export const GEAR_KINDS = {
   camera: { label: 'Camera', plural: 'cameras', drawing: 'readings', isRacked: false, isFloor: true },
   recorder: { label: 'Recorder', plural: 'recorders', drawing: 'readings', isRacked: true, isFloor: false },
   generator: { label: 'Generator', plural: 'generators', drawing: 'front', isRacked: false, isFloor: true },
-  watcher: {
-    label: 'Watcher',
-    plural: 'watchers',
+  'self-monitoring': {
+    label: 'Self-monitoring',
+    plural: 'self-monitoring',
     drawing: 'front',
     isRacked: false,
     isFloor: false,

@@ -33,10 +33,10 @@ export {
 } from './changes.ts'
 export { type Candidate, isContradicted, likelySame, type Likeness, turnedUuid } from './likeness.ts'
 export {
-  type Bookable,
-  type BookFilter,
-  bookFilterOf,
-  fitsBooks,
+  type Inventoried,
+  type InventoryFilter,
+  inventoryFilterOf,
+  fitsInventory,
   SOON_DAYS,
   WARRANTIES,
   type Warranty,

@@ -1,5 +1,5 @@
 /** A row of the inventory, as it is filtered: everything in words. */
-export interface Bookable {
+export interface Inventoried {
   readonly kind: string
   readonly place: string
   readonly warrantyEnds: string | null
@@ -21,7 +21,7 @@ export function warrantyOf(ends: string | null, nowMs: number): Warranty {
   return leftDays <= 0 ? 'ended' : leftDays <= SOON_DAYS ? 'soon' : 'later'
 }
 
-export interface BookFilter {
+export interface InventoryFilter {
   readonly words: string
   readonly kind: string
   readonly warranty: string
@@ -29,7 +29,7 @@ export interface BookFilter {
 }
 
 /** From an address; what is not there does not filter. */
-export const bookFilterOf = (params: { get(name: string): string | null }): BookFilter => ({
+export const inventoryFilterOf = (params: { get(name: string): string | null }): InventoryFilter => ({
   words: (params.get('q') ?? '').trim().toLowerCase(),
   kind: params.get('kind') ?? '',
   warranty: params.get('warranty') ?? '',
@@ -37,7 +37,7 @@ export const bookFilterOf = (params: { get(name: string): string | null }): Book
 })
 
 /** Rows that fit: every word of the filter is somewhere in the row. */
-export function fitsBooks(row: Bookable, filter: BookFilter, nowMs: number): boolean {
+export function fitsInventory(row: Inventoried, filter: InventoryFilter, nowMs: number): boolean {
   if (filter.kind !== '' && row.kind !== filter.kind) return false
   if (filter.place === 'stock' && row.place !== '') return false
   if (filter.place === 'placed' && row.place === '') return false

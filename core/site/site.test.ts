@@ -5,8 +5,8 @@ import { boxesMeet, type FloorBox, floorProblem, snap, spanOf, TURNS } from './p
 import {
   changeSentence,
   factChanges,
-  fitsBooks,
-  bookFilterOf,
+  fitsInventory,
+  inventoryFilterOf,
   fitsPattern,
   partChanges,
   tagsOf,
@@ -239,7 +239,7 @@ describe('what has changed', () => {
   })
 })
 
-describe('the books', () => {
+describe('the inventory', () => {
   const NOW = Date.UTC(2026, 10, 26, 12)
   test.each([
     [null, 'unknown'],
@@ -255,7 +255,7 @@ describe('the books', () => {
       warrantyEnds: null,
       words: 'petrel-07\nnorrvik h24\nhall · b04',
     }
-    const by = (query: string) => fitsBooks(row, bookFilterOf(new URLSearchParams(query)), NOW)
+    const by = (query: string) => fitsInventory(row, inventoryFilterOf(new URLSearchParams(query)), NOW)
     expect(by('q=H24+petrel')).toBe(true)
     expect(by('q=H24+skua')).toBe(false)
     expect(by('kind=Server&place=placed&warranty=unknown')).toBe(true)

@@ -17,7 +17,7 @@ import {
   ROOMS,
   SITE,
 } from '../site/index.ts'
-import { writeDemoBooks } from './books.ts'
+import { writeDemoInventory } from './inventory.ts'
 import { insertDemoGroups } from './groups.ts'
 import { type Reader, readersOf } from './readers.ts'
 import { insertDemoCallOuts } from './callOuts.ts'
@@ -60,7 +60,7 @@ export async function loadDemo(db: Db, options: DemoOptions): Promise<Map<string
     await insertDemoRules(trx)
     await insertDemoCallOuts(trx, { ...options, ports, idOf })
     await acceptDemoSupply(trx, idOf, nowMs)
-    await writeDemoBooks(trx, idOf, nowMs)
+    await writeDemoInventory(trx, idOf, nowMs)
     return sources
   })
 }

@@ -1,4 +1,4 @@
-import { expect, test, type Page } from './awake.ts'
+import { expect, test, type Page } from './hydrated.ts'
 import { cause, endQuiets, hooks, mails, mend, texts, THREE_INTERVALS_MS } from './site.ts'
 
 test.use({ role: 'administer' })
@@ -135,7 +135,7 @@ test('what a stop would do is said before, and a dry run asks nothing', async ({
 
 test('the page says what the alarm hangs on, and a heartbeat that stays away', async ({ page }) => {
   test.setTimeout(300_000)
-  await page.goto('/alerts/callouts/watcher')
+  await page.goto('/alerts/callouts/self-monitoring')
   await expect(page.getByTestId('sentence')).toHaveText(
     'Should lantern-U fail, nobody is told: collector-1 and the database hang on it alone.',
   )

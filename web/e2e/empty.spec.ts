@@ -1,6 +1,6 @@
 import { join } from 'node:path'
 import { openCluster } from '../../bin/setup/postgres.mjs'
-import { expect, type Page, test } from './awake.ts'
+import { expect, type Page, test } from './hydrated.ts'
 import { DEMO, EMPTY } from './places.ts'
 
 // From nothing to watched gear, by the interface alone. The far sides are the demo's stand-ins, by real sockets.
@@ -228,7 +228,7 @@ test('nine pages are open at once; a database that goes away takes nothing from 
   for (const path of ['/', '/alerts', '/alerts/rules', '/logs', '/rooms', '/gear', '/sources', '/settings']) {
     const other = await context.newPage()
     await other.goto(path)
-    await other.locator('html[data-is-awake]').waitFor({ state: 'attached' })
+    await other.locator('html[data-hydrated]').waitFor({ state: 'attached' })
     await expect(other.getByTestId('freshness')).toContainText('heard')
     others.push(other)
   }

@@ -1,4 +1,4 @@
-import { addressOf, expect, test } from './awake.ts'
+import { addressOf, expect, test } from './hydrated.ts'
 import { cause, mend, THREE_INTERVALS_MS } from './site.ts'
 
 const SECRETS = ['only-reads-the-demo', 'harbour-read', 'harbour-auth-demo', 'harbour-priv-demo', 'rr_demo_']

@@ -1,4 +1,4 @@
-import { expect, test } from './awake.ts'
+import { expect, test } from './hydrated.ts'
 import { cause, endQuiets, mend, THREE_INTERVALS_MS } from './site.ts'
 
 test.use({ role: 'administer' })

@@ -1,5 +1,5 @@
 import AxeBuilder from '@axe-core/playwright'
-import { addressOf, expect, test } from './awake.ts'
+import { addressOf, expect, test } from './hydrated.ts'
 import { sessionOf } from './places.ts'
 import { cause, expectNoSidewaysScroll, mend, THREE_INTERVALS_MS } from './site.ts'
 
@@ -16,7 +16,7 @@ const SCREENS = [
   '/alerts/callouts/1',
   '/alerts/callouts/channels',
   '/alerts/callouts/teams',
-  '/alerts/callouts/watcher',
+  '/alerts/callouts/self-monitoring',
   '/logs',
   '/rooms',
   '/rooms?show=inlet',

@@ -1,4 +1,4 @@
-import { expect, test } from './awake.ts'
+import { expect, test } from './hydrated.ts'
 import { ROLES, type Role, sessionOf } from './places.ts'
 
 for (const role of Object.keys(ROLES) as Role[]) {

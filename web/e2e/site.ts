@@ -1,4 +1,4 @@
-import { addressOf, expect, type Page } from './awake.ts'
+import { addressOf, expect, type Page } from './hydrated.ts'
 import { INTERVAL_MS } from './places.ts'
 
 /** Of the stand-ins of the installation that this test looks at. */

@@ -1,4 +1,4 @@
-import { expect, test } from './awake.ts'
+import { expect, test } from './hydrated.ts'
 import { readFileSync } from 'node:fs'
 
 test.describe('space', () => {

@@ -8,7 +8,7 @@
 
   // From here on the page's own script answers; before it, a form has only what the browser does by itself.
   onMount(() => {
-    document.documentElement.dataset['isAwake'] = ''
+    document.documentElement.dataset['hydrated'] = ''
   })
 </script>
 

@@ -33,7 +33,7 @@
       {#if row.flaps > 0}<span class="text-warn ml-1">flaps, {row.flaps} times</span>{/if}
       {#if row.place !== null}<span class="place ml-1">{row.place}</span>{/if}
     </p>
-    <p class="sub">
+    <p class="muted">
       {row.reason}
       {#if row.consequence !== ''}<span class="text-ink">{row.consequence}</span>{/if}
       <span class="text-ink-3">Told: {row.told}.</span>
@@ -45,7 +45,7 @@
     </p>
     {#if row.followOns.length > 0}
       <button
-        class="link sub mt-0.5"
+        class="link muted mt-0.5"
         data-fold
         aria-expanded={isUnfolded}
         onclick={() => (isUnfolded = !isUnfolded)}
@@ -56,7 +56,7 @@
           {#each row.followOns as { id, title, path } (id)}
             <li class="py-0.5">
               <a class="hover:underline" href="/alerts/{id}">{title}</a>
-              <span class="sub">{path}</span>
+              <span class="muted">{path}</span>
             </li>
           {/each}
         </ul>
@@ -72,12 +72,12 @@
     <p class="font-mono text-[11px]">
       <a class="hover:underline" href="/alerts/{row.id}">{formatMoment(row.sinceMs, nowMs, timeZone)}</a>
     </p>
-    <p class="sub">{formatElapsed(nowMs - row.sinceMs)}</p>
+    <p class="muted">{formatElapsed(nowMs - row.sinceMs)}</p>
     {#if row.takenBy !== null}
-      <p class="sub" data-testid="taken-by">{row.takenBy} has it</p>
+      <p class="muted" data-testid="taken-by">{row.takenBy} has it</p>
     {:else if take !== null}
       <p class="mt-0.5 flex items-center justify-end gap-1.5">
-        <a class="sub hover:underline" data-quiet href="/alerts/{row.id}#quiet">Quiet</a>
+        <a class="muted hover:underline" data-quiet href="/alerts/{row.id}#quiet">Quiet</a>
         <button class="btn" data-take onclick={() => take(row.id)}>Take</button>
       </p>
     {/if}

@@ -143,10 +143,10 @@
       update({ reset: false })}
   class="grid gap-4"
 >
-  <section class="sheet grid gap-3" aria-label="What it is for">
-    <h2 class="sheet-title">What it is for</h2>
+  <section class="panel grid gap-3" aria-label="What it is for">
+    <h2 class="panel-title">What it is for</h2>
     <div class="flex flex-wrap items-end gap-2.5">
-      <label class="sub grid gap-0.5"
+      <label class="muted grid gap-0.5"
         >Name <input
           class="field w-72"
           name="name"
@@ -155,20 +155,20 @@
           value={given?.name ?? ''}
         /></label
       >
-      <label class="sub grid gap-0.5"
+      <label class="muted grid gap-0.5"
         >of <select class="field" name="severity" value={given?.severity ?? 'warning'}>
           <option value="warning">everything from a warning on</option>
           <option value="critical">what is critical only</option>
         </select></label
       >
-      <label class="sub grid gap-0.5"
+      <label class="muted grid gap-0.5"
         >on <select class="field w-44" name="gearKind" value={given?.scope.gearKind ?? ''}>
           <option value="">every kind of gear</option>
           {#each Object.entries(GEAR_KINDS) as [key, each] (key)}<option value={key}>{each.label}</option
             >{/each}
         </select></label
       >
-      <label class="sub grid gap-0.5"
+      <label class="muted grid gap-0.5"
         >where <select class="field" name="whereKind" bind:value={whereKind}>
           <option value="everywhere">everywhere</option>
           <option value="tag">with a tag</option>
@@ -180,7 +180,7 @@
         </select></label
       >
       {#if whereKind !== 'everywhere'}
-        <label class="sub grid gap-0.5"
+        <label class="muted grid gap-0.5"
           >which <select class="field" name="whereValue" bind:value={whereValue}>
             <option value="">choose</option>
             {#each options as option (option.value)}<option value={option.value}>{option.name}</option>{/each}
@@ -189,7 +189,7 @@
       {/if}
     </div>
     <div class="flex flex-wrap items-end gap-2.5">
-      <label class="sub grid gap-0.5"
+      <label class="muted grid gap-0.5"
         >hours <select class="field" name="always" bind:value={always}>
           <option value="always">at any hour</option>
           <option value="own">at these hours</option>
@@ -204,27 +204,27 @@
             >
           {/each}
         </fieldset>
-        <label class="sub grid gap-0.5"
+        <label class="muted grid gap-0.5"
           >from <input class="field w-20" name="hoursFrom" value={clock(hours.fromMinute)} /></label
         >
-        <label class="sub grid gap-0.5"
+        <label class="muted grid gap-0.5"
           >to <input class="field w-20" name="hoursTo" value={clock(hours.toMinute)} /></label
         >
-        <label class="sub grid gap-0.5"
+        <label class="muted grid gap-0.5"
           >outside of them <select class="field" name="outside" value={given?.outside ?? 'wait'}>
             <option value="wait">it waits until they begin</option>
             <option value="leave">this call-out says nothing</option>
           </select></label
         >
       {/if}
-      <label class="sub grid gap-0.5"
+      <label class="muted grid gap-0.5"
         >one message of a trouble within <input
           class="field w-28"
           name="holdOff"
           value={given === null ? '15 min' : given.holdOffMs === 0 ? '0' : writeSpan(given.holdOffMs)}
         /></label
       >
-      <label class="sub grid gap-0.5"
+      <label class="muted grid gap-0.5"
         >messages a minute, at most <input
           class="field w-20"
           name="mostAMinute"
@@ -237,25 +237,25 @@
         too</label
       >
     </div>
-    <p class="sub">
+    <p class="muted">
       However often a trouble comes back within that time, it is told once, unless it gets worse; that it is
       over is told at the end of it. When more mails or texts of a step would go out in a minute than that,
       they go in one.
     </p>
   </section>
 
-  <section class="sheet grid gap-1" aria-label="Steps">
-    <h2 class="sheet-title">
+  <section class="panel grid gap-1" aria-label="Steps">
+    <h2 class="panel-title">
       Steps <span>what waits for its turn is left out once somebody has taken the alert</span>
     </h2>
     {#each steps as step, index (step.key)}
       <div class="border-rule-2 grid gap-1 border-t py-2 first-of-type:border-t-0" data-testid="step">
         <div class="flex flex-wrap items-end gap-2.5">
-          <label class="sub grid gap-0.5"
+          <label class="muted grid gap-0.5"
             >{index === 0 ? 'when' : 'still there after'}
             <input class="field w-28" name="after-{index}" bind:value={step.after} /></label
           >
-          <label class="sub grid gap-0.5"
+          <label class="muted grid gap-0.5"
             >then <select class="field w-60" name="does-{index}" bind:value={step.does}>
               <option value="">choose</option>
               {#each channels as each (each.id)}<option value="channel {each.id}"
@@ -269,7 +269,7 @@
           >
           {#if reachesPeople(step)}
             <input type="hidden" name="reaches-{index}" value="people" />
-            <label class="sub grid gap-0.5"
+            <label class="muted grid gap-0.5"
               >to <select class="field w-64" name="to-{index}" bind:value={step.to}>
                 <option value="">choose</option>
                 {#each teams as team (team.id)}
@@ -279,7 +279,7 @@
               </select></label
             >
           {:else if step.does === 'command'}
-            <label class="sub grid gap-0.5"
+            <label class="muted grid gap-0.5"
               >which <select class="field w-64" name="command-{index}" bind:value={step.command}>
                 <option value="">choose</option>
                 {#each commands as command (command.collector + command.name)}<option value={command.name}
@@ -288,7 +288,7 @@
               </select></label
             >
           {:else if step.does === 'stop'}
-            <label class="sub grid gap-0.5"
+            <label class="muted grid gap-0.5"
               >which <select class="field w-64" name="gear-{index}" bind:value={step.gear}>
                 <option value="">the gear that it is about</option>
                 {#each gear as each (each.id)}<option value={String(each.id)}>{each.name}</option>{/each}
@@ -309,7 +309,7 @@
             >
           {/if}
         </div>
-        <p class="sub" data-testid="step-words">{words(step)}</p>
+        <p class="muted" data-testid="step-words">{words(step)}</p>
       </div>
     {/each}
     <div>
@@ -322,7 +322,7 @@
       >
     </div>
     {#if commands.length === 0 && steps.some(({ does }) => does === 'command')}
-      <p class="sub">
+      <p class="muted">
         No command is allowed. Who administers the machine of a collector allows one there, in commands.json
         beside its data; docs/callouts.md says how.
       </p>

@@ -55,14 +55,14 @@
     {#each shown as call (call.id)}
       <p class="flex items-center gap-2.5">
         <Glyph state={call.severity} />
-        <span class="sub whitespace-nowrap">Called out {formatAgo(call.sentAtMs, live.nowMs)}</span>
+        <span class="muted whitespace-nowrap">Called out {formatAgo(call.sentAtMs, live.nowMs)}</span>
         <a class="link min-w-0 truncate font-[620]" href="/alerts/{call.alertId}">{call.title}</a>
         {#if mayTake}<button class="btn ml-auto whitespace-nowrap" onclick={() => void take(call.alertId)}
             >I have it</button
           >{/if}
       </p>
     {/each}
-    {#if rest > 0}<p class="sub">
+    {#if rest > 0}<p class="muted">
         <a class="link" href="/alerts">and {rest} more</a>
       </p>{/if}
     {#if refusal !== null}<p class="text-crit" role="alert">{refusal}</p>{/if}

@@ -41,20 +41,20 @@
 >
   <input type="hidden" name="id" value={channel?.id ?? ''} />
   {#if channel === null}
-    <label class="sub grid gap-0.5"
+    <label class="muted grid gap-0.5"
       >Kind <select class="field" name="kind" bind:value={kind}>
         {#each Object.entries(CHANNEL_WORDS) as [key, word] (key)}<option value={key}>{word}</option>{/each}
       </select></label
     >
   {:else}<input type="hidden" name="kind" value={channel.kind} />{/if}
-  <label class="sub grid gap-0.5"
+  <label class="muted grid gap-0.5"
     >Name <input class="field w-44" name="name" required maxlength="60" value={channel?.name ?? ''} /></label
   >
   {#if kind === 'mail'}
-    <label class="sub grid gap-0.5"
+    <label class="muted grid gap-0.5"
       >Mail server <input class="field w-44" name="host" required value={of('host')} /></label
     >
-    <label class="sub grid gap-0.5"
+    <label class="muted grid gap-0.5"
       >Port <input
         class="field w-20"
         name="port"
@@ -63,10 +63,10 @@
         value={of('port', '587')}
       /></label
     >
-    <label class="sub grid gap-0.5"
+    <label class="muted grid gap-0.5"
       >From <input class="field w-52" name="from" type="email" required value={of('from')} /></label
     >
-    <label class="sub grid gap-0.5"
+    <label class="muted grid gap-0.5"
       >User, if it asks <input
         class="field w-36"
         name="username"
@@ -75,25 +75,25 @@
       /></label
     >
   {:else if kind === 'text'}
-    <label class="sub grid gap-0.5"
+    <label class="muted grid gap-0.5"
       >Address of the gateway <input class="field w-80" name="url" required value={of('url')} /></label
     >
-    <label class="sub grid gap-0.5"
+    <label class="muted grid gap-0.5"
       >takes <select class="field" name="format" value={of('format', 'json')}>
         <option value="json">JSON</option>
         <option value="form">a form</option>
       </select></label
     >
-    <label class="sub grid gap-0.5"
+    <label class="muted grid gap-0.5"
       >number in <input class="field w-24" name="toField" value={of('toField', 'to')} /></label
     >
-    <label class="sub grid gap-0.5"
+    <label class="muted grid gap-0.5"
       >text in <input class="field w-24" name="textField" value={of('textField', 'text')} /></label
     >
-    <label class="sub grid gap-0.5"
+    <label class="muted grid gap-0.5"
       >id in <input class="field w-24" name="idField" value={of('idField', 'id')} /></label
     >
-    <label class="sub grid gap-0.5"
+    <label class="muted grid gap-0.5"
       >User; none for a token <input
         class="field w-36"
         name="username"
@@ -102,11 +102,11 @@
       /></label
     >
   {:else if kind === 'hook'}
-    <label class="sub grid gap-0.5"
+    <label class="muted grid gap-0.5"
       >Address <input class="field w-96" name="url" required value={of('url')} /></label
     >
   {:else}
-    <label class="sub grid gap-0.5"
+    <label class="muted grid gap-0.5"
       >Sound <select class="field" name="sound" value={of('sound', 'no')}>
         <option value="no">none</option>
         <option value="once">once</option>
@@ -115,7 +115,7 @@
     >
   {/if}
   {#if kind !== 'screen'}
-    <label class="sub grid gap-0.5"
+    <label class="muted grid gap-0.5"
       >{SECRETS[kind]}{channel?.hasSecret ? ', kept; fill in to change' : ''}
       <input class="field w-44" name="password" type="password" autocomplete="new-password" /></label
     >

@@ -47,7 +47,7 @@
   )
 </script>
 
-<Fold class="sheet" titleClass="font-[640]" opens={message !== null}>
+<Fold class="panel" titleClass="font-[640]" opens={message !== null}>
   {#snippet title()}Name, tags and place{/snippet}
   {#if message !== null}<p class="text-crit mt-2" role="alert">{message}</p>{/if}
   <form
@@ -92,7 +92,7 @@
       >
     {/if}
     <button class="btn btn-strong">Keep</button>
-    <span class="sub">Its readings and alerts go with it.</span>
+    <span class="muted">Its readings and alerts go with it.</span>
   </form>
   {#if sources.length > 1 || merges.length > 0}
     <ul class="border-rule-2 mt-3 grid gap-1 border-t pt-2">
@@ -102,7 +102,7 @@
             <input type="hidden" name="merge" value={merge.id} />
             <span
               >Made one with {merge.name}
-              <span class="sub"
+              <span class="muted"
                 >({GEAR_KINDS[merge.kind].label.toLowerCase()}) by {merge.who}, {formatMoment(
                   merge.atMs,
                   nowMs,
@@ -119,7 +119,7 @@
           <li>
             <form method="POST" action="?/split" use:enhance class="flex items-center gap-2">
               <input type="hidden" name="source" value={source.id} />
-              <span class="sub">What {source.name} sees</span>
+              <span class="muted">What {source.name} sees</span>
               <button
                 class="btn"
                 onclick={(event) => {

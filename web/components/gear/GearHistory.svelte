@@ -6,7 +6,7 @@
   import type { InventoryRow } from '$lib/server/gear/inventory'
   import Fold from '../ui/Fold.svelte'
 
-  /** What is known of a gear for the books, and what has changed of it. */
+  /** What is known of a gear for the inventory, and what has changed of it. */
   let {
     changes,
     own,
@@ -38,8 +38,8 @@
   )
 </script>
 
-<Fold class="sheet" titleClass="font-[640]" opens={message != null}>
-  {#snippet title()}For the books <span class="sub"
+<Fold class="panel" titleClass="font-[640]" opens={message != null}>
+  {#snippet title()}Inventory <span class="muted"
       >{changes.length === 0
         ? 'nothing of it has changed since it was first seen'
         : `${changes.length} change${changes.length === 1 ? '' : 's'}, the last: ${changeSentence(changes[0]!)}`}</span
@@ -47,13 +47,13 @@
   <div class="mt-2 grid grid-cols-[300px_minmax(0,1fr)] gap-6">
     <div>
       <dl class="grid grid-cols-[110px_minmax(0,1fr)] content-start gap-x-3 gap-y-1">
-        {#each facts as [label, value] (label)}<dt class="sub">{label}</dt>
+        {#each facts as [label, value] (label)}<dt class="muted">{label}</dt>
           <dd>{value}</dd>{/each}
       </dl>
       {#if mayChange && own !== null}
         <form
           method="POST"
-          action="?/book"
+          action="?/inventory"
           use:enhance={() =>
             ({ update }) =>
               update({ reset: false })}
@@ -80,9 +80,9 @@
     <ul data-testid="changes">
       {#each changes as change (change.id)}
         <li class="border-rule-2 grid grid-cols-[120px_minmax(0,1fr)_auto] gap-3 border-t py-1">
-          <span class="sub">{formatMoment(change.atMs, nowMs, timeZone)}</span>
+          <span class="muted">{formatMoment(change.atMs, nowMs, timeZone)}</span>
           <span>{changeSentence(change)}</span>
-          <span class="sub">{change.who ?? 'by itself'}</span>
+          <span class="muted">{change.who ?? 'by itself'}</span>
         </li>
       {/each}
     </ul>

@@ -34,8 +34,8 @@
   }
 </script>
 
-<Fold class="sheet" titleClass="font-[640]" opens={message != null}>
-  {#snippet title()}Links <span class="sub">{links.length}</span>{/snippet}
+<Fold class="panel" titleClass="font-[640]" opens={message != null}>
+  {#snippet title()}Links <span class="muted">{links.length}</span>{/snippet}
   {#if message != null}<p class="text-crit mt-2" role="alert">{message}</p>{/if}
   <ul class="mt-2 grid gap-1">
     {#each links as link (link.id)}
@@ -44,12 +44,12 @@
           {WORDS[link.kind][link.isOutgoing ? 0 : 1]}
           <a class="link font-semibold" href="/gear/{link.otherId}">{link.otherName}</a>
           {#if link.ownPart !== null || link.otherPart !== null}
-            <span class="sub"
+            <span class="muted"
               >({[link.ownPart, link.otherPart].filter((part) => part !== null).join(' – ')})</span
             >
           {/if}
         </span>
-        <span class="sub ml-auto">
+        <span class="muted ml-auto">
           {link.source !== null ? `told by ${link.source}` : link.who !== null ? `drawn by ${link.who}` : ''}
         </span>
         {#if link.source === null}

@@ -41,8 +41,8 @@
     `${formatNumber(count, 0)} ${one}${count === 1 ? '' : 's'}`
 </script>
 
-<section class="sheet" aria-label="Tried on stored lines">
-  <h2 class="sheet-title">Tried on stored lines <span>as it is typed</span></h2>
+<section class="panel" aria-label="Tried on stored lines">
+  <h2 class="panel-title">Tried on stored lines <span>as it is typed</span></h2>
   {#if problem !== null}
     <p class="text-ink-3">{problem}</p>
   {:else if trial !== null}
@@ -55,7 +55,7 @@
     <ul class="mt-1">
       {#each trial.examples as { gear, atMs, body }, index (index)}
         <li class="border-rule-2 border-t py-0.5">
-          <span class="sub">{formatMoment(atMs, atMs, timeZone)} {gear}</span>
+          <span class="muted">{formatMoment(atMs, atMs, timeZone)} {gear}</span>
           {body}
         </li>
       {/each}

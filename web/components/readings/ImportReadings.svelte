@@ -27,7 +27,7 @@
   }
 </script>
 
-<p class="sub mb-2">
+<p class="muted mb-2">
   CSV as it is exported here (time, gear, part, measure, value), or OpenMetrics text with times. Gear that is
   not known is passed over and listed.
 </p>
@@ -46,15 +46,15 @@
 <div role="status" class="mt-2">
   {#if sent !== null}
     <progress class="h-1 w-full" max={sent.of} value={sent.bytes} aria-label="Sent"></progress>
-    <p class="sub">{formatBytes(sent.bytes)} of {formatBytes(sent.of)}</p>
+    <p class="muted">{formatBytes(sent.bytes)} of {formatBytes(sent.of)}</p>
   {/if}
   {#if outcome !== null}
     <p><b class="font-[640]">{formatNumber(outcome.taken, 0)} readings taken in.</b></p>
     {#each outcome.unknown as { name, readings } (name)}
-      <p class="sub">{name} is not known here: {formatNumber(readings, 0)} readings passed over.</p>
+      <p class="muted">{name} is not known here: {formatNumber(readings, 0)} readings passed over.</p>
     {/each}
     {#each outcome.bad as { line, why } (line)}<p class="text-crit">Line {line}: {why}.</p>{/each}
-    {#if outcome.badLines > outcome.bad.length}<p class="sub">
+    {#if outcome.badLines > outcome.bad.length}<p class="muted">
         {outcome.badLines - outcome.bad.length} more lines like these.
       </p>{/if}
   {/if}

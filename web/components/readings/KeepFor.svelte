@@ -66,5 +66,5 @@
     aria-label="{label}: days of summaries"
   />
   {#if isChanged}<button class="btn">Keep</button>{/if}
-  <span class="sub" role="status">{words}</span>
+  <span class="muted" role="status">{words}</span>
 </form>

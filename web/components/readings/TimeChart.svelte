@@ -232,7 +232,7 @@
         >{/if}
     </h3>
     <div bind:this={node} class="h-36 w-full" role="img" aria-label={spoken}></div>
-    <ul class="sub mt-0.5" data-testid="in-force">
+    <ul class="muted mt-0.5" data-testid="in-force">
       {#each inForce as { key, labels, rule } (key)}
         <li>
           {#if chart.curves.length > 1}{listNames(labels, 4)}:{/if}

@@ -110,7 +110,7 @@
 </script>
 
 {#snippet measures(name: string, label: string)}
-  <label class="sub grid gap-0.5"
+  <label class="muted grid gap-0.5"
     >{label}
     <select class="field w-64" {name} bind:value={fields[name]}>
       {#each MEASURE_GROUPS as group (group)}
@@ -126,7 +126,7 @@
   </label>
 {/snippet}
 {#snippet text(name: string, label: string, width = 'w-28', placeholder = '')}
-  <label class="sub grid gap-0.5"
+  <label class="muted grid gap-0.5"
     >{label}
     <input
       class="field {width}"
@@ -139,7 +139,7 @@
   </label>
 {/snippet}
 {#snippet choice(name: string, label: string, all: readonly (readonly [string, string])[])}
-  <label class="sub grid gap-0.5"
+  <label class="muted grid gap-0.5"
     >{label}
     <select class="field" {name} bind:value={fields[name]}>
       {#each all as [value, word] (value)}<option {value}>{word}</option>{/each}
@@ -167,7 +167,7 @@
     return async ({ update }) => update({ reset: false })
   }}
 >
-  <section class="sheet" aria-label="The rule">
+  <section class="panel" aria-label="The rule">
     <p class="mb-3 text-[15px] font-[560]" data-testid="rule-sentence">
       {#if sentence !== null}{sentence}{:else}<span class="text-ink-3 font-[450]"
           >Not a rule yet: {filled.kind === 'problems' ? Object.values(filled.problems)[0] : ''}</span

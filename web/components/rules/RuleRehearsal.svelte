@@ -103,15 +103,15 @@
   )
 </script>
 
-<section class="sheet" aria-label="Rehearsal" data-testid="rehearsal">
-  <h2 class="sheet-title">
+<section class="panel" aria-label="Rehearsal" data-testid="rehearsal">
+  <h2 class="panel-title">
     Rehearse it <span>what it would have done on what is stored, before it is saved</span>
   </h2>
   <div class="flex flex-wrap items-end gap-2">
-    <label class="sub grid gap-0.5"
+    <label class="muted grid gap-0.5"
       >on the last, days <input class="field w-20" type="number" min="1" max="366" bind:value={days} /></label
     >
-    <label class="sub grid gap-0.5"
+    <label class="muted grid gap-0.5"
       >alerts a week I can live with <input
         class="field w-24"
         type="number"
@@ -129,7 +129,7 @@
       >
         <div class="bg-accent h-full" style:width="{rehearsal.done * 100}%"></div>
       </div>
-      <span class="sub self-center">{Math.round(rehearsal.done * 100)} %</span>
+      <span class="muted self-center">{Math.round(rehearsal.done * 100)} %</span>
     {:else}
       <button class="btn btn-strong" type="button" disabled={rule === null} onclick={() => void run()}
         >Rehearse</button
@@ -140,7 +140,7 @@
   {#if result !== null}
     <p class="mt-3 text-[15px] font-[560]" role="status" data-testid="rehearsed">{sentence}</p>
     {#if isStale}<p class="text-warn mt-1">The rule is another by now: rehearse it again.</p>{/if}
-    <p class="sub">
+    <p class="muted">
       {formatNumber(result.readings, 0)} stored readings, {formatNumber(
         (result.series * (result.toMs - (result.firstMs ?? result.toMs))) /
           Math.max(1, result.readings) /
@@ -151,7 +151,7 @@
     </p>
     {#if curve !== null && level !== null && curve.points.length > 1}
       <div class="mt-3">
-        <p class="sub">
+        <p class="muted">
           {result.subjects.find((each) => each.seriesId === seriesId)?.name ?? 'Stored readings'}; drag a
           line, or move it by the arrow keys
         </p>
@@ -170,7 +170,7 @@
     <div class="mt-3 grid grid-cols-2 gap-6">
       {#if search !== null && level !== null && atNow !== null && now !== null}
         <div>
-          <p class="sub">
+          <p class="muted">
             Alerts at each {search.severity} line: about
             <b class="text-ink">{atNow.alerts}</b> at {formatQuantity(level.of, now)}
           </p>
@@ -195,12 +195,12 @@
               {/if}
             {/each}
           </svg>
-          <p class="sub flex justify-between">
+          <p class="muted flex justify-between">
             <span>{formatQuantity(level.of, search.counts[0]!.at)}</span>
             <span>{formatQuantity(level.of, search.counts.at(-1)!.at)}</span>
           </p>
           {#if wished !== null && atNow.alerts <= wished * weeks}
-            <p class="sub mt-1" data-testid="proposed">That is no more than {wished} a week already.</p>
+            <p class="muted mt-1" data-testid="proposed">That is no more than {wished} a week already.</p>
           {:else if search.proposed !== null}
             {@const proposed = search.proposed}
             <p class="mt-1" data-testid="proposed">
@@ -211,12 +211,12 @@
               >
             </p>
           {:else if wished !== null}
-            <p class="sub mt-1">No line raises as few as {wished} a week.</p>
+            <p class="muted mt-1">No line raises as few as {wished} a week.</p>
           {/if}
         </div>
       {/if}
       <div>
-        <p class="sub">When they begin, by hour of day</p>
+        <p class="muted">When they begin, by hour of day</p>
         <svg
           viewBox="0 0 300 84"
           class="w-full"
@@ -234,7 +234,7 @@
           {/each}
           <path d="M0 80H300" class="stroke-rule" />
         </svg>
-        <p class="sub flex justify-between">
+        <p class="muted flex justify-between">
           <span>0:00</span><span>6:00</span><span>12:00</span><span>18:00</span><span>24:00</span>
         </p>
       </div>
@@ -264,13 +264,14 @@
               <td class="text-right">{subject.alerts}</td>
               <td class="text-right">{subject.critical === 0 ? '–' : subject.critical}</td>
               <td class="text-right">{formatElapsed(subject.longestMs)}</td>
-              <td class="sub">{last === undefined ? '' : formatMoment(last.fromMs, result.toMs, timeZone)}</td
+              <td class="muted"
+                >{last === undefined ? '' : formatMoment(last.fromMs, result.toMs, timeZone)}</td
               >
             </tr>
           {/each}
         </tbody>
       </table>
-      <p class="sub mt-1">
+      <p class="muted mt-1">
         {result.subjects.length > 12
           ? `${result.subjects.length - 12} more raise fewer; `
           : ''}{result.silent} raise nothing.

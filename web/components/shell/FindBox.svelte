@@ -77,10 +77,10 @@
             {label}
             class="data-highlighted:bg-accent-soft flex cursor-pointer items-baseline justify-between gap-3 px-2 py-1"
           >
-            <b class="font-semibold">{label}</b><span class="sub truncate">{what}</span>
+            <b class="font-semibold">{label}</b><span class="muted truncate">{what}</span>
           </Combobox.Item>
         {:else}
-          <p class="sub px-2 py-1">Nothing here is called «{words.trim()}».</p>
+          <p class="muted px-2 py-1">Nothing here is called «{words.trim()}».</p>
         {/each}
       </Combobox.Content>
     {/if}

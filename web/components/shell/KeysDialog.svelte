@@ -10,8 +10,8 @@
 <Dialog.Root bind:open={isOpen}>
   <Dialog.Portal>
     <Dialog.Overlay class="fixed inset-0 z-40 bg-black/40" />
-    <Dialog.Content class="sheet fixed top-1/2 left-1/2 z-50 w-96 -translate-x-1/2 -translate-y-1/2">
-      <Dialog.Title class="sheet-title">Keys</Dialog.Title>
+    <Dialog.Content class="panel fixed top-1/2 left-1/2 z-50 w-96 -translate-x-1/2 -translate-y-1/2">
+      <Dialog.Title class="panel-title">Keys</Dialog.Title>
       <dl class="grid grid-cols-[80px_1fr] gap-y-1">
         {#each keys as [key, what] (key)}
           <dt class="font-mono text-[11px]">{key}</dt>

@@ -16,7 +16,7 @@
   <DropdownMenu.Trigger class="field whitespace-nowrap">{name} ▾</DropdownMenu.Trigger>
   <DropdownMenu.Portal>
     <DropdownMenu.Content class="bg-sheet border-ink z-30 min-w-48 border p-1" sideOffset={4} align="end">
-      <p class="sub px-3 py-1">May {role}</p>
+      <p class="muted px-3 py-1">May {role}</p>
       {#each Object.entries(THEMES) as [theme, label] (theme)}
         <DropdownMenu.Item class={ITEM} onSelect={() => setTheme(theme)}>{label}</DropdownMenu.Item>
       {/each}

@@ -55,21 +55,21 @@
   )
 </script>
 
-<section class="sheet" aria-labelledby="legend">
-  <h2 class="sheet-title" id="legend">{TITLES[subject]}</h2>
+<section class="panel" aria-labelledby="legend">
+  <h2 class="panel-title" id="legend">{TITLES[subject]}</h2>
   <ul class="grid gap-1">
     {#each lines as { tint, words, count } (words)}
       <li class="grid grid-cols-[26px_minmax(0,1fr)_auto] items-center gap-2">
         <span class="swatch {tint}"></span>
         <span>{words}</span>
-        <span class="sub">{count} rack{count === 1 ? '' : 's'}</span>
+        <span class="muted">{count} rack{count === 1 ? '' : 's'}</span>
       </li>
     {/each}
   </ul>
   {#if signs.length > 0}
     <ul class="border-rule-2 mt-2 grid gap-0.5 border-t pt-2">
       {#each signs as [kind, words] (kind)}
-        <li class="sub grid grid-cols-[26px_minmax(0,1fr)] items-center gap-2">
+        <li class="muted grid grid-cols-[26px_minmax(0,1fr)] items-center gap-2">
           <svg width="26" height="14" aria-hidden="true">
             {#if kind === 'cooling'}<path d="M3 7q3 -6 6 0t6 0t6 0" class="line" />
             {:else if kind === 'generator'}<circle cx="12" cy="7" r="6" class="line" />

@@ -42,8 +42,8 @@
   {/each}
 {/snippet}
 
-<section class="sheet" aria-labelledby="build">
-  <h2 class="sheet-title" id="build">Rooms and racks</h2>
+<section class="panel" aria-labelledby="build">
+  <h2 class="panel-title" id="build">Rooms and racks</h2>
   {#if message !== null}<p class="text-crit mb-2" role="alert">{message}</p>{/if}
   {#if done !== null}<p class="mb-2" role="status">{done}</p>{/if}
   <div class="grid gap-3">
@@ -125,8 +125,8 @@
         /></label
       >
       <button class="btn">Read it</button>
-      <a class="link sub ml-2" href="/rooms/plan.json" download>All rooms as a file</a>
-      <a class="link sub" href="/rooms/plan.schema.json">its schema</a>
+      <a class="link muted ml-2" href="/rooms/plan.json" download>All rooms as a file</a>
+      <a class="link muted" href="/rooms/plan.schema.json">its schema</a>
     </form>
   </div>
 </section>

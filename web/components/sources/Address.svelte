@@ -170,7 +170,7 @@
     </label>
   {/if}
   {#if protocol === 'modbus'}
-    <Fold titleClass="sub" opens={look != null || mapping === ''}>
+    <Fold titleClass="muted" opens={look != null || mapping === ''}>
       {#snippet title()}Registers to look at, to write a map by{/snippet}
       <div class="mt-1 grid grid-cols-3 gap-2">
         <label class="grid gap-0.5"
@@ -209,10 +209,10 @@
       </select>
     </label>
     {#if credential === ''}<SecretFields {kind} {isKept} />{/if}
-    <p class="sub">{RIGHTS[kind]} It is sealed, and never shown again.</p>
+    <p class="muted">{RIGHTS[kind]} It is sealed, and never shown again.</p>
   {/if}
   {#if protocol !== 'snmp' && protocol !== 'modbus'}
-    <Fold titleClass="sub" opens={text('authorityPem') !== '' || text('fingerprint') !== ''}>
+    <Fold titleClass="muted" opens={text('authorityPem') !== '' || text('fingerprint') !== ''}>
       {#snippet title()}Its certificate, if you know it already{/snippet}
       <label class="mt-1 grid gap-0.5">
         Authority, as PEM

@@ -112,8 +112,8 @@
     [...new Set(own.flatMap((each) => Object.keys(each.labels)))].join(', ')
 </script>
 
-<section class="sheet" aria-labelledby="mapping" data-testid="mapping">
-  <h2 class="sheet-title" id="mapping">
+<section class="panel" aria-labelledby="mapping" data-testid="mapping">
+  <h2 class="panel-title" id="mapping">
     What its metrics mean <span
       >{series.length} series of {metrics.length} metrics; {values} readings by {drafts.length}
       {drafts.length === 1 ? 'line' : 'lines'}</span
@@ -125,32 +125,32 @@
       <legend class="sr-only">Line {index + 1}</legend>
       <div class="flex items-baseline justify-between gap-2">
         <code class="font-mono text-[11px] break-all">{draft.metric}</code>
-        <span class="sub whitespace-nowrap" data-testid="example">
+        <span class="muted whitespace-nowrap" data-testid="example">
           {taken(index)} series · {example(index)}
           <button class="link ml-1" type="button" onclick={() => drafts.splice(index, 1)}>Take out</button>
         </span>
       </div>
       <div class="grid grid-cols-[1fr_104px_1fr_112px] gap-1.5">
-        <label class="sub grid">Gear <input class="field" bind:value={draft.gear} /></label>
-        <label class="sub grid"
+        <label class="muted grid">Gear <input class="field" bind:value={draft.gear} /></label>
+        <label class="muted grid"
           >is a <KindSelect of="gear" label="Kind of gear" bind:value={draft.kind} /></label
         >
-        <label class="sub grid"
+        <label class="muted grid"
           >Part <input class="field" placeholder="the gear itself" bind:value={draft.part} /></label
         >
-        <label class="sub grid"
+        <label class="muted grid"
           >is a <KindSelect of="part" label="Kind of part" bind:value={draft.partKind} /></label
         >
       </div>
       <div class="grid grid-cols-[1fr_84px_1fr_auto] items-end gap-1.5">
-        <label class="sub grid">Measure <MeasureSelect label="Measure" bind:value={draft.measure} /></label>
-        <label class="sub grid"
+        <label class="muted grid">Measure <MeasureSelect label="Measure" bind:value={draft.measure} /></label>
+        <label class="muted grid"
           >Times <input class="field" type="number" step="any" bind:value={draft.scale} /></label
         >
-        <label class="sub grid"
+        <label class="muted grid"
           >Only with labels <input class="field" placeholder="any" bind:value={draft.where} /></label
         >
-        <label class="sub mb-2 flex items-center gap-1"
+        <label class="muted mb-2 flex items-center gap-1"
           ><input type="checkbox" bind:checked={draft.isCount} /> counts up</label
         >
       </div>
@@ -167,7 +167,7 @@
         >Begin with {suggested.length} likely {suggested.length === 1 ? 'line' : 'lines'}</button
       >
     {/if}
-    <p class="sub">Gear and part may hold a label in braces, as {'{host}'}.</p>
+    <p class="muted">Gear and part may hold a label in braces, as {'{host}'}.</p>
   </div>
   <h3 class="mt-3 mb-1 flex items-baseline gap-2 font-[640]">
     Not read <input
@@ -183,13 +183,13 @@
     >
       <span class="min-w-0">
         <code class="font-mono text-[11px] break-all">{name}</code>
-        <span class="sub">{[own[0]!.help, labelsOf(own)].filter(Boolean).join(' · ')}</span>
+        <span class="muted">{[own[0]!.help, labelsOf(own)].filter(Boolean).join(' · ')}</span>
       </span>
-      <span class="sub whitespace-nowrap">{own.length} × e.g. {formatNumber(own[0]!.value, 2)}</span>
+      <span class="muted whitespace-nowrap">{own.length} × e.g. {formatNumber(own[0]!.value, 2)}</span>
       <button class="link" type="button" onclick={() => add(own)}>Read it</button>
     </div>
   {:else}
-    <p class="sub">{words === '' ? 'Everything that it tells of is read.' : 'Nothing of that name.'}</p>
+    <p class="muted">{words === '' ? 'Everything that it tells of is read.' : 'Nothing of that name.'}</p>
   {/each}
-  {#if open.length > SHOWN}<p class="sub">{open.length - SHOWN} more; give a word to find them.</p>{/if}
+  {#if open.length > SHOWN}<p class="muted">{open.length - SHOWN} more; give a word to find them.</p>{/if}
 </section>

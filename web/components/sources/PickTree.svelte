@@ -45,14 +45,16 @@
     />
     <span class="min-w-0 break-words"
       >{item.name}
-      {#if item.note !== null}<span class="sub">· {item.note}</span>{/if}</span
+      {#if item.note !== null}<span class="muted">· {item.note}</span>{/if}</span
     >
-    <span class="sub text-right">{item.values.map(({ label, text }) => `${label} ${text}`).join(' · ')}</span>
+    <span class="muted text-right"
+      >{item.values.map(({ label, text }) => `${label} ${text}`).join(' · ')}</span
+    >
   </li>
 {/snippet}
 
 <label class="mb-2 flex items-center gap-2">
-  <span class="sub">Show only</span>
+  <span class="muted">Show only</span>
   <input class="field w-56" placeholder="a name, a kind, a reason" bind:value={filter} />
 </label>
 {#each tree as { item, detail, groups } (item.gearKey)}
@@ -66,9 +68,9 @@
         onchange={(event) => set([item], event.currentTarget.checked)}
       />
       <h3 class="font-[640]">{item.name}</h3>
-      <span class="sub">{detail}{item.note === null ? '' : ` · ${item.note}`}</span>
+      <span class="muted">{detail}{item.note === null ? '' : ` · ${item.note}`}</span>
     </div>
-    <p class="sub ml-6">{item.values.map(({ label, text }) => `${label} ${text}`).join(' · ')}</p>
+    <p class="muted ml-6">{item.values.map(({ label, text }) => `${label} ${text}`).join(' · ')}</p>
     <div class="ml-6">
       {#each groups as { kind, label, parts } (kind)}
         {@const shown = plain(parts)}
@@ -79,7 +81,7 @@
           >
             {#snippet title()}
               {label}
-              <span class="sub">{picked(parts)} of {parts.length} picked</span>
+              <span class="muted">{picked(parts)} of {parts.length} picked</span>
             {/snippet}
             {#if shown.length > 1}
               <button

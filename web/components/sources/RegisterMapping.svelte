@@ -92,39 +92,39 @@
   }
 </script>
 
-<section class="sheet" aria-labelledby="registers" data-testid="registers">
-  <h2 class="sheet-title" id="registers">
+<section class="panel" aria-labelledby="registers" data-testid="registers">
+  <h2 class="panel-title" id="registers">
     What its registers mean <span>{drafts.length} {drafts.length === 1 ? 'line' : 'lines'}</span>
   </h2>
   <div class="mb-1 flex flex-wrap gap-2">
-    <label class="sub grid">It is a <KindSelect of="gear" label="Kind of gear" bind:value={kind} /></label>
-    <label class="sub grid">Maker <input class="field w-40" bind:value={maker} /></label>
-    <label class="sub grid">Model <input class="field w-40" bind:value={model} /></label>
+    <label class="muted grid">It is a <KindSelect of="gear" label="Kind of gear" bind:value={kind} /></label>
+    <label class="muted grid">Maker <input class="field w-40" bind:value={maker} /></label>
+    <label class="muted grid">Model <input class="field w-40" bind:value={model} /></label>
   </div>
   {#each drafts as draft, index (index)}
     {@const seen = read(lines[index]!)}
     <fieldset class="border-rule-2 grid gap-1 border-t py-1.5" data-testid="register-line">
       <legend class="sr-only">Line {index + 1}</legend>
       <div class="grid grid-cols-[92px_78px_66px_82px_1fr_auto] items-end gap-1.5">
-        <label class="sub grid"
+        <label class="muted grid"
           >Table <select class="field" bind:value={draft.table}
             >{#each REGISTER_TABLES as table (table)}<option>{table}</option>{/each}</select
           ></label
         >
-        <label class="sub grid"
+        <label class="muted grid"
           >From 0 <input class="field" type="number" min="0" max="65535" bind:value={draft.address} /></label
         >
-        <label class="sub grid"
+        <label class="muted grid"
           >Type <select class="field" disabled={isBitTable(draft.table)} bind:value={draft.type}
             >{#each Object.keys(REGISTER_WORDS) as type (type)}<option>{type}</option>{/each}</select
           ></label
         >
         {#if draft.type === 'bit' && !isBitTable(draft.table)}
-          <label class="sub grid"
+          <label class="muted grid"
             >Bit <input class="field" type="number" min="0" max="15" bind:value={draft.bit} /></label
           >
         {:else}
-          <label class="sub grid"
+          <label class="muted grid"
             >Order <select class="field" disabled={isBitTable(draft.table)} bind:value={draft.order}
               >{#each BYTE_ORDERS as order (order)}<option>{order}</option>{/each}</select
             ></label
@@ -134,27 +134,28 @@
           ><code class="font-mono text-[11px]">{seen.raw}</code>
           <strong data-testid="decoded">{seen.value}</strong></span
         >
-        <button class="link sub self-center" type="button" onclick={() => drafts.splice(index, 1)}
+        <button class="link muted self-center" type="button" onclick={() => drafts.splice(index, 1)}
           >Take out</button
         >
       </div>
       <div class="grid grid-cols-[minmax(0,1fr)_104px_minmax(0,1.4fr)_72px_72px_72px_96px] items-end gap-1.5">
-        <label class="sub grid"
+        <label class="muted grid"
           >Part <input class="field" placeholder="the gear itself" bind:value={draft.part} /></label
         >
-        <label class="sub grid"
+        <label class="muted grid"
           >is a <KindSelect of="part" label="Kind of part" bind:value={draft.partKind} /></label
         >
-        <label class="sub grid">Measure <MeasureSelect label="Measure" bind:value={draft.measure} /></label>
-        <label class="sub grid"
+        <label class="muted grid">Measure <MeasureSelect label="Measure" bind:value={draft.measure} /></label>
+        <label class="muted grid"
           >Times <input class="field" type="number" step="any" bind:value={draft.scale} /></label
         >
-        <label class="sub grid"
+        <label class="muted grid"
           >Plus <input class="field" type="number" step="any" bind:value={draft.offset} /></label
         >
-        <label class="sub grid">None is <input class="field" placeholder="–" bind:value={draft.none} /></label
+        <label class="muted grid"
+          >None is <input class="field" placeholder="–" bind:value={draft.none} /></label
         >
-        <label class="sub grid"
+        <label class="muted grid"
           >States <input class="field" placeholder="0=0, 1=2" bind:value={draft.states} /></label
         >
       </div>
@@ -167,7 +168,7 @@
       <button class="btn btn-strong">Read by this map</button>
     </form>
     <button class="btn" type="button" onclick={() => add('holding', 0)}>Add a line</button>
-    <p class="sub">Registers are counted from 0, as they go over the wire.</p>
+    <p class="muted">Registers are counted from 0, as they go over the wire.</p>
   </div>
   {#each blocks as { table, address, values }, index (index)}
     <h3 class="mt-3 font-[640]">{table} {address} to {address + values.length - 1}</h3>

@@ -39,10 +39,10 @@
       </svg>
       <div class="min-w-0">
         <span class={state === 'waiting' ? 'text-ink-3' : 'font-[640]'}>{STAGE_LABELS[stage]}</span>
-        {#if index === under}<span class="sub">…under way</span>{/if}
-        {#if said !== ''}<p class="sub break-words {state === 'failed' ? 'text-ink' : ''}">{said}</p>{/if}
+        {#if index === under}<span class="muted">…under way</span>{/if}
+        {#if said !== ''}<p class="muted break-words {state === 'failed' ? 'text-ink' : ''}">{said}</p>{/if}
         {#if state === 'failed' && sent !== null}
-          <dl class="sub mt-1 grid grid-cols-[70px_minmax(0,1fr)] gap-x-2">
+          <dl class="muted mt-1 grid grid-cols-[70px_minmax(0,1fr)] gap-x-2">
             <dt>Sent</dt>
             <dd class="font-mono text-[11px] break-all">{sent}</dd>
             <dt>Came back</dt>
@@ -50,7 +50,7 @@
           </dl>
         {/if}
       </div>
-      <span class="sub whitespace-nowrap">{tookMs === null ? '' : formatMilliseconds(tookMs)}</span>
+      <span class="muted whitespace-nowrap">{tookMs === null ? '' : formatMilliseconds(tookMs)}</span>
     </li>
   {/each}
 </ol>

@@ -11,7 +11,7 @@
     <p class="mb-4 flex items-center gap-2 text-[15px] font-extrabold">
       <img src="/mark.svg" alt="" width="22" height="22" /> Restless Rack
     </p>
-    <section class="sheet">
+    <section class="panel">
       <h1 class="mb-3">{title}</h1>
       {@render children()}
     </section>

@@ -153,13 +153,16 @@
       <WindowPicker key={shown.key} {ownLabel} choose={chooseWindow} />
       {#if data.shell.past !== null}
         <span
-          class="sub ml-auto whitespace-nowrap"
+          class="muted ml-auto whitespace-nowrap"
           role="status"
           title="The year before the demo is laid down while it runs, the newest days first"
           >past: {data.shell.past.done} of {data.shell.past.of} days
         </span>
       {/if}
-      <span class="sub {data.shell.past === null ? 'ml-auto' : ''} whitespace-nowrap" data-testid="freshness">
+      <span
+        class="muted {data.shell.past === null ? 'ml-auto' : ''} whitespace-nowrap"
+        data-testid="freshness"
+      >
         {#if !live.isConnected}
           <b class="text-blind">not live, connecting again</b>
         {:else if live.failed !== null}

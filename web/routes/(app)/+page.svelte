@@ -27,8 +27,8 @@
 
 <div class="grid grid-cols-[minmax(0,1fr)_372px] items-start gap-4">
   <div class="grid gap-3.5">
-    <section class="sheet" aria-labelledby="now">
-      <h2 class="sheet-title" id="now">
+    <section class="panel" aria-labelledby="now">
+      <h2 class="panel-title" id="now">
         Needs you
         <span>
           {[
@@ -48,7 +48,7 @@
             take={data.mayTake ? take : null}
           />
         {:else}
-          <li class="border-rule-2 sub flex items-center gap-2.5 border-t py-2.5">
+          <li class="border-rule-2 muted flex items-center gap-2.5 border-t py-2.5">
             {#if data.shell.heard.sources === 0}
               Nothing is connected. <a class="link" href="/sources">Connect a first source</a> to see its gear here.
             {:else}
@@ -58,12 +58,12 @@
         {/each}
       </ul>
     </section>
-    <section class="sheet" aria-labelledby="lately">
-      <h2 class="sheet-title" id="lately">Went away by itself <span>last 24 hours</span></h2>
+    <section class="panel" aria-labelledby="lately">
+      <h2 class="panel-title" id="lately">Went away by itself <span>last 24 hours</span></h2>
       <ul>
         {#each data.cleared as { id, title, gearId, openedAtMs, clearedAtMs, lasted, takenBy } (id)}
           <li
-            class="border-rule-2 sub grid grid-cols-[minmax(0,1fr)_auto] gap-3 border-t py-1.5"
+            class="border-rule-2 muted grid grid-cols-[minmax(0,1fr)_auto] gap-3 border-t py-1.5"
             data-testid="cleared-row"
           >
             <a
@@ -79,19 +79,19 @@
             </span>
           </li>
         {:else}
-          <li class="border-rule-2 sub border-t py-1.5">Nothing has come and gone.</li>
+          <li class="border-rule-2 muted border-t py-1.5">Nothing has come and gone.</li>
         {/each}
       </ul>
     </section>
   </div>
 
-  <section class="sheet" aria-labelledby="where">
-    <h2 class="sheet-title" id="where">
+  <section class="panel" aria-labelledby="where">
+    <h2 class="panel-title" id="where">
       Where
       {#if data.rooms.length === 1}<span>{data.rooms[0]?.name}</span>{/if}
     </h2>
     {#each data.rooms as room (room.id)}
-      {#if data.rooms.length > 1}<p class="sub mt-1">{room.name}</p>{/if}
+      {#if data.rooms.length > 1}<p class="muted mt-1">{room.name}</p>{/if}
       <div class="flex flex-wrap gap-2">
         {#each room.racks as rack (rack.id)}
           {#if racks === 1}
@@ -107,7 +107,7 @@
         {/each}
       </div>
     {:else}
-      <p class="sub">
+      <p class="muted">
         No room is drawn yet. <a class="link" href="/rooms">Rooms</a> is where racks are made.
       </p>
     {/each}

@@ -7,7 +7,7 @@
 </script>
 
 <Door title="First administrator">
-  <p class="sub mb-3">
+  <p class="muted mb-3">
     This installation is new. Whoever fills this in administers it, and can let others in afterwards.
   </p>
   <form method="POST" class="grid gap-3" use:enhance>

@@ -5,7 +5,7 @@ import { findOwnGear } from '#db/gear'
 import type { Db } from '#db/platform'
 
 /** On which feeds the alarm itself hangs, and the heartbeats to and from others. */
-export async function loadWatcher(db: Db, nowMs: number) {
+export async function loadSelfMonitoring(db: Db, nowMs: number) {
   const [setting, collectors, channels, graph, beats, own] = await Promise.all([
     readAlarm(db),
     listCollectors(db),
@@ -59,6 +59,6 @@ export async function loadWatcher(db: Db, nowMs: number) {
 
 /** What is weak about the alarm itself, for the page of call-outs. */
 export async function alarmWeaknesses(db: Db): Promise<string[]> {
-  const { sentences } = await loadWatcher(db, Date.now())
+  const { sentences } = await loadSelfMonitoring(db, Date.now())
   return sentences.filter(({ isSilenced }) => isSilenced).map(({ sentence }) => sentence)
 }

@@ -15,7 +15,7 @@ import {
   type OwnField,
 } from '#db/gear'
 
-/** One gear as it stands in the books. */
+/** One gear as it stands in the inventory. */
 export interface InventoryRow {
   readonly id: number
   readonly name: string
@@ -80,7 +80,7 @@ export const placeOf = (gear: GearRow): string | null =>
     onName: gear.onName,
   })
 
-/** All gear for the books, by name. */
+/** All gear for the inventory, by name. */
 export async function loadInventory(db: Db): Promise<InventoryRow[]> {
   const [gear, feeds, fields, rules] = await Promise.all([
     listGear(db),
@@ -101,8 +101,8 @@ export async function inventoryOf(db: Db, id: number): Promise<InventoryRow | nu
   return gear === undefined ? null : inventoryRow(gear, feeds.get(id), fields, rules)
 }
 
-/** One part as it stands in the books. */
-export interface PartBookRow {
+/** One part as it stands in the inventory. */
+export interface PartInventoryRow {
   readonly id: number
   readonly gearId: number
   readonly name: string
@@ -118,7 +118,7 @@ export interface PartBookRow {
 }
 
 /** All parts that are there, by gear. */
-export async function loadPartBook(db: Db): Promise<PartBookRow[]> {
+export async function loadPartInventory(db: Db): Promise<PartInventoryRow[]> {
   const [gear, parts] = await Promise.all([listGear(db), listAllParts(db)])
   const of = new Map(gear.map((each) => [each.id, each]))
   return parts.flatMap(({ id, gearId, name, kind, facts, firstSeenAt }) => {

@@ -4,7 +4,7 @@ import ExcelJS from 'exceljs'
 import type { Db } from '#db/platform'
 import { recordGearChanges, listGear, updateGear, listOwnFields, type OwnField, writeOwn } from '#db/gear'
 import { announce, recordChange } from '#db/platform'
-import type { InventoryRow, PartBookRow } from './inventory.ts'
+import type { InventoryRow, PartInventoryRow } from './inventory.ts'
 import { Refused } from '../platform/refused.ts'
 
 type Cell = string | number
@@ -34,7 +34,7 @@ const PART_COLUMNS = [
   ['Firmware', 'firmware'],
   ['Place', 'place'],
   ['First seen', 'firstSeen'],
-] as const satisfies readonly (readonly [string, keyof PartBookRow])[]
+] as const satisfies readonly (readonly [string, keyof PartInventoryRow])[]
 
 export interface Sheet {
   readonly name: string
@@ -51,7 +51,7 @@ export const gearSheet = (rows: readonly InventoryRow[]): Sheet => ({
   ]),
 })
 
-export const partSheet = (rows: readonly PartBookRow[]): Sheet => ({
+export const partSheet = (rows: readonly PartInventoryRow[]): Sheet => ({
   name: 'Parts',
   head: PART_COLUMNS.map(([head]) => head),
   rows: rows.map((row) => PART_COLUMNS.map(([, key]) => row[key])),
@@ -165,7 +165,7 @@ export async function importInventory(db: Db, lines: readonly Line[], who: strin
         problems.push(`Line ${line.number}, ${found.name}: ${change}`)
         continue
       }
-      if (problems.length === 0 && (await writeBook(trx, found, change, who))) changed += 1
+      if (problems.length === 0 && (await writeInventory(trx, found, change, who))) changed += 1
     }
     if (problems.length > 0)
       throw new Refused(
@@ -233,7 +233,7 @@ export function fieldProblem({ name, kind }: Pick<OwnField, 'name' | 'kind'>, va
 }
 
 /** @returns whether anything is different now */
-export async function writeBook(trx: Db, gear: Gear, change: Change, who: string): Promise<boolean> {
+export async function writeInventory(trx: Db, gear: Gear, change: Change, who: string): Promise<boolean> {
   const differs = [
     ...(gear.warrantyEnds === change.warrantyEnds
       ? []

@@ -14,7 +14,7 @@ const READS: Readonly<Record<string, Role>> = {
   '/(app)/alerts/callouts/[id]': 'administer',
   '/(app)/alerts/callouts/channels': 'administer',
   '/(app)/alerts/callouts/teams': 'administer',
-  '/(app)/alerts/callouts/watcher': 'administer',
+  '/(app)/alerts/callouts/self-monitoring': 'administer',
   '/(app)/settings': 'administer',
   '/(app)/settings/credentials': 'administer',
   '/(app)/settings/space': 'administer',

@@ -409,11 +409,11 @@ export const ownFieldForm = z.object({
     .trim()
     .min(1, 'Enter a name for the field')
     .max(40, 'The name of a field has at most 40 characters')
-    .refine((text) => !BOOK_HEADS.has(text.toLowerCase()), 'There is a column of this name already'),
+    .refine((text) => !INVENTORY_HEADS.has(text.toLowerCase()), 'There is a column of this name already'),
   kind: z.enum(OWN_FIELD_KINDS),
 })
 /** Heads of the columns that every inventory has. */
-const BOOK_HEADS = new Set(
+const INVENTORY_HEADS = new Set(
   'id,name,kind,maker,model,serial,firmware,warranty ends,place,feeds,sources,tags,first seen,last seen'.split(
     ',',
   ),
@@ -423,7 +423,7 @@ export const filterForm = z.object({
   query: z.string().max(500, 'This filter is too long to keep'),
 })
 /** What people write down of one gear: its warranty, and their own fields as `own.NAME`. */
-export const bookForm = z
+export const inventoryForm = z
   .object({ warrantyEnds: z.string().trim().default('') })
   .catchall(z.string().trim().max(200, 'A field holds at most 200 characters'))
   .refine(({ warrantyEnds }) => warrantyEnds === '' || /^\d{4}-\d{2}-\d{2}$/.test(warrantyEnds), {

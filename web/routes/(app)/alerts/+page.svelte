@@ -100,7 +100,7 @@
     >{/if}
 </div>
 
-<section class="sheet" aria-label="Alerts">
+<section class="panel" aria-label="Alerts">
   {#if form?.message != null}<p class="text-crit mb-2" role="alert">{form.message}</p>{/if}
   {#if marked.size > 0}
     <form
@@ -156,7 +156,7 @@
           <td>
             <a class="font-[620] hover:underline" href="/alerts/{row.id}">{row.title}</a>
             {#if row.flaps > 0}<span class="text-warn ml-1">flaps, {row.flaps} times</span>{/if}
-            <p class="sub">
+            <p class="muted">
               {row.reason}
               {#if row.consequence !== ''}<span class="text-ink">{row.consequence}</span>{/if}
               {#if row.causePath !== null}<span class="text-ink-3">{row.causePath}.</span>{/if}
@@ -165,7 +165,7 @@
             </p>
             {#if row.followOns.length > 0}
               <button
-                class="link sub"
+                class="link muted"
                 data-fold
                 aria-expanded={unfolded.has(row.id)}
                 onclick={() => (unfolded = toggled(unfolded, row.id))}
@@ -176,7 +176,7 @@
                   {#each row.followOns as { id, title, path, isCleared } (id)}
                     <li class="py-0.5">
                       <a class="hover:underline" href="/alerts/{id}">{title}</a>
-                      <span class="sub">{path}{isCleared ? '; cleared' : ''}</span>
+                      <span class="muted">{path}{isCleared ? '; cleared' : ''}</span>
                     </li>
                   {/each}
                 </ul>
@@ -194,7 +194,7 @@
           <td>{row.isQuiet ? 'quiet' : (row.takenBy ?? '–')}</td>
         </tr>
       {:else}
-        <tr><td colspan="8" class="sub">No alert is like that.</td></tr>
+        <tr><td colspan="8" class="muted">No alert is like that.</td></tr>
       {/each}
     </tbody>
   </table>

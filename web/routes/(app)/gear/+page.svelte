@@ -78,8 +78,8 @@
 <GearTabs />
 
 {#if data.pairs.length > 0}
-  <section class="sheet" aria-labelledby="pairs">
-    <h2 class="sheet-title" id="pairs">
+  <section class="panel" aria-labelledby="pairs">
+    <h2 class="panel-title" id="pairs">
       Likely one <span>what is made one keeps all its readings, and can be taken apart again</span>
     </h2>
     {#if form?.message}<p class="text-crit mb-2" role="alert">{form.message}</p>{/if}
@@ -93,7 +93,7 @@
               class="link font-[640]"
               href="/gear/{each.id}">{each.name}</a
             >
-            <span class="sub"
+            <span class="muted"
               >({GEAR_KINDS[each.kind].label.toLowerCase()}, seen by {each.seenBy || 'nothing now'})</span
             >{/each}: {why}.
         </p>
@@ -110,7 +110,7 @@
   </section>
 {/if}
 
-<section class="sheet" aria-label="Gear">
+<section class="panel" aria-label="Gear">
   <div class="mb-2 flex items-center gap-3">
     <input
       class="field w-64"
@@ -147,7 +147,7 @@
       <option value="">All states</option>
       {#each GEAR_STATES as key (key)}<option value={key}>{STATE_WORDS[key]}</option>{/each}
     </select>
-    <span class="sub ml-auto">{shown.length} of {data.gear.length}</span>
+    <span class="muted ml-auto">{shown.length} of {data.gear.length}</span>
   </div>
   <div class="{COLUMNS} text-ink-3 text-[11px] font-semibold">
     <span></span><span>Name</span><span>Kind</span><span>Model</span><span>Serial</span><span>Place</span
@@ -177,11 +177,11 @@
             >
               <Glyph state={gear.state} />
               <b class="truncate font-[640]">{gear.name}</b>
-              <span class="sub">{GEAR_KINDS[gear.kind].label}</span>
-              <span class="sub truncate">{gear.model}</span>
+              <span class="muted">{GEAR_KINDS[gear.kind].label}</span>
+              <span class="muted truncate">{gear.model}</span>
               <span class="truncate font-mono text-[11px]">{gear.serial}</span>
               <span class="truncate font-mono text-[11px]">{gear.place ?? ''}</span>
-              <span class="sub">
+              <span class="muted">
                 {STATE_WORDS[gear.state]}{gear.openCount > 0 ? `, ${gear.openCount} open` : ''}
               </span>
             </a>
@@ -189,6 +189,6 @@
         {/if}
       {/each}
     </ul>
-    {#if shown.length === 0}<p class="sub border-rule-2 border-t py-3">Nothing fits these filters.</p>{/if}
+    {#if shown.length === 0}<p class="muted border-rule-2 border-t py-3">Nothing fits these filters.</p>{/if}
   </div>
 </section>

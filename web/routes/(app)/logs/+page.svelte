@@ -72,7 +72,7 @@
     oninput={(event) => search(event.currentTarget.value)}
   />
   <nav class="flex gap-3" aria-label="As grave as">
-    <span class="sub">as grave as</span>
+    <span class="muted">as grave as</span>
     {#each GRAVE as [value, word] (value)}
       <a
         href={set('grave', value)}
@@ -93,8 +93,8 @@
   {/if}
 </div>
 
-<section class="sheet" aria-label="How much was said">
-  <h2 class="sheet-title">
+<section class="panel" aria-label="How much was said">
+  <h2 class="panel-title">
     How much was said <span
       >up to {count(peak, 'line')} in {formatElapsed(step)}; press a bar to see only its time</span
     >
@@ -135,14 +135,14 @@
     {/each}
     <path d="M0 69H900" class="stroke-rule" />
   </svg>
-  <p class="sub flex justify-between">
+  <p class="muted flex justify-between">
     <span>{formatMoment(data.filter.fromMs, live.nowMs, timeZone)}</span>
     <span>{formatMoment(data.filter.toMs, live.nowMs, timeZone)}</span>
   </p>
 </section>
 
 <div class="grid grid-cols-[minmax(0,1fr)_250px] items-start gap-4">
-  <section class="sheet" aria-label="Lines">
+  <section class="panel" aria-label="Lines">
     <ul data-testid="log-lines">
       {#each data.lines as line (line.id)}
         <li
@@ -156,8 +156,8 @@
                 label={line.word}
               />{/if}</span
           >
-          <span class="sub whitespace-nowrap">{formatMoment(line.heardMs, live.nowMs, timeZone)}</span>
-          <span class="sub">{line.word}</span>
+          <span class="muted whitespace-nowrap">{formatMoment(line.heardMs, live.nowMs, timeZone)}</span>
+          <span class="muted">{line.word}</span>
           <span class="truncate">
             {#if line.gearId !== null}<a class="hover:underline" href="/gear/{line.gearId}">{line.gearName}</a
               >{:else}<span class="text-ink-3">{line.host ?? line.address}</span>{/if}
@@ -170,7 +170,7 @@
           </span>
         </li>
       {:else}
-        <li class="sub">
+        <li class="muted">
           Nothing here. Devices are heard by syslog, and by SNMP notifications, at the collector's address.
         </li>
       {/each}
@@ -186,8 +186,8 @@
     {/if}
   </section>
   <div class="grid gap-3.5">
-    <section class="sheet" aria-label="Who says most">
-      <h2 class="sheet-title">Who says most</h2>
+    <section class="panel" aria-label="Who says most">
+      <h2 class="panel-title">Who says most</h2>
       <ul>
         {#each data.speakers as speaker (speaker.name)}
           <li class="border-rule-2 flex justify-between gap-2 border-t py-1">
@@ -195,14 +195,14 @@
                 class="truncate hover:underline"
                 href={set('gear', String(speaker.gearId))}>{speaker.name}</a
               >{:else}<span class="text-ink-3 truncate">{speaker.name}</span>{/if}
-            <span class="sub">{formatNumber(speaker.lines, 0)}</span>
+            <span class="muted">{formatNumber(speaker.lines, 0)}</span>
           </li>
-        {:else}<li class="sub">Nobody.</li>{/each}
+        {:else}<li class="muted">Nobody.</li>{/each}
       </ul>
     </section>
-    <section class="sheet" aria-label="Kept">
-      <h2 class="sheet-title">Kept</h2>
-      <p class="sub">About {formatNumber(data.size.lines, 0)} lines in {formatBytes(data.size.bytes)}.</p>
+    <section class="panel" aria-label="Kept">
+      <h2 class="panel-title">Kept</h2>
+      <p class="muted">About {formatNumber(data.size.lines, 0)} lines in {formatBytes(data.size.bytes)}.</p>
       {#if data.mayAdminister}
         {#if form?.message != null}<p class="text-crit" role="alert">{form.message}</p>{/if}
         <form
@@ -213,7 +213,7 @@
               update({ reset: false })}
           class="mt-1 grid gap-1.5"
         >
-          <label class="sub flex items-center justify-between gap-2"
+          <label class="muted flex items-center justify-between gap-2"
             >days <input
               class="field w-24"
               type="number"
@@ -223,7 +223,7 @@
               value={data.kept.days}
             /></label
           >
-          <label class="sub flex items-center justify-between gap-2"
+          <label class="muted flex items-center justify-between gap-2"
             >MB at most <input
               class="field w-24"
               type="number"
@@ -235,7 +235,7 @@
           <div><button class="btn">Keep so</button></div>
         </form>
       {:else}
-        <p class="sub">For {data.kept.days} days, in {formatNumber(data.kept.megabytes, 0)} MB at most.</p>
+        <p class="muted">For {data.kept.days} days, in {formatNumber(data.kept.megabytes, 0)} MB at most.</p>
       {/if}
     </section>
   </div>

@@ -226,30 +226,30 @@
         ? ''
         : `, ${carried.face}`}:
       {#if carriedProblem !== null}<span class="text-crit">{carriedProblem}</span>{:else}free.{/if}
-      <span class="sub"
+      <span class="muted"
         ><kbd>↑↓</kbd> unit <kbd>←→</kbd> rack <kbd>f</kbd> face <kbd>+−</kbd> height <kbd>Enter</kbd> set
         down
         <kbd>s</kbd> to the stock <kbd>Esc</kbd> leave</span
       >
     {:else if problem !== null}<span class="text-crit" role="alert">{problem}</span>
     {:else if notice !== null}{notice}
-    {:else if data.view === 'plan'}<span class="sub"
+    {:else if data.view === 'plan'}<span class="muted"
         >Drag a rack or a thing on the floor, or focus it and press the arrow keys; <kbd>r</kbd> turns it.</span
       >
-    {:else}<span class="sub"
+    {:else}<span class="muted"
         >Drag a gear to other units, or focus it and press <kbd>m</kbd>. Take one from the stock the same way.</span
       >{/if}
   </p>
 {/if}
 
 {#if data.room === null}
-  <section class="sheet">
-    <p class="sub">Make a room below, then a rack; or read a plan from a file.</p>
+  <section class="panel">
+    <p class="muted">Make a room below, then a rack; or read a plan from a file.</p>
   </section>
 {:else if data.view === 'plan'}
   <div class="grid grid-cols-[minmax(0,1fr)_300px] items-start gap-4">
-    <section class="sheet" aria-label="Plan">
-      <h2 class="sheet-title">
+    <section class="panel" aria-label="Plan">
+      <h2 class="panel-title">
         {data.room.name}{data.room.building === null ? '' : `, ${data.room.building}`}
         <span
           >{(data.room.widthMm / 1000).toFixed(1)} × {(data.room.depthMm / 1000).toFixed(1)} m, {racks.length} racks;
@@ -273,8 +273,8 @@
   </div>
 {:else}
   {#if isEditing}{@render stockList()}{/if}
-  <section class="sheet" aria-label="Racks">
-    <h2 class="sheet-title">
+  <section class="panel" aria-label="Racks">
+    <h2 class="panel-title">
       {data.room.name}, seen from the {data.view}
       <span
         >dashed: mounted on the other side{data.view === 'rear'
@@ -293,7 +293,7 @@
       drop={setDown}
     />
     {#if racks.length > 0}
-      <p class="sub mt-2">
+      <p class="muted mt-2">
         A sheet to print:
         {#each racks as rack (rack.id)}<a class="link mr-2" href="/rooms/rack/{rack.id}.pdf">{rack.name}</a
           >{/each}
@@ -303,8 +303,8 @@
 {/if}
 
 {#snippet waits()}
-  <section class="sheet" aria-labelledby="waits">
-    <h2 class="sheet-title" id="waits">Where to go <span>{bad.length === 0 ? '' : bad.length}</span></h2>
+  <section class="panel" aria-labelledby="waits">
+    <h2 class="panel-title" id="waits">Where to go <span>{bad.length === 0 ? '' : bad.length}</span></h2>
     <ul>
       {#each bad as each (each.id)}
         <li class="border-rule-2 border-t py-1.5" data-row>
@@ -317,19 +317,19 @@
               ><b class="font-[640]">{each.name}</b>
               <span class="place inline-block">{each.place}</span></span
             >
-            <span class="sub">{STATE_WORDS[each.state]}</span>
+            <span class="muted">{STATE_WORDS[each.state]}</span>
           </a>
         </li>
       {:else}
-        <li class="sub">Nothing here needs anybody.</li>
+        <li class="muted">Nothing here needs anybody.</li>
       {/each}
     </ul>
   </section>
 {/snippet}
 
 {#snippet stockList()}
-  <section class="sheet" aria-labelledby="stock">
-    <h2 class="sheet-title" id="stock">In the stock <span>{data.stock.length} not placed yet</span></h2>
+  <section class="panel" aria-labelledby="stock">
+    <h2 class="panel-title" id="stock">In the stock <span>{data.stock.length} not placed yet</span></h2>
     <ul class="flex {data.view === 'plan' ? 'max-h-64' : 'max-h-16'} flex-wrap gap-1.5 overflow-y-auto">
       {#each data.stock as each (each.id)}
         <li>
@@ -348,11 +348,11 @@
                   data.view === 'plan'
                     ? `${each.name} goes into a rack: choose «Racks, front» or «rear».`
                     : `${each.name} goes on the floor or a wall: choose «Plan».`
-            }}>{each.name} <span class="sub">{GEAR_KINDS[each.kind].label.toLowerCase()}</span></button
+            }}>{each.name} <span class="muted">{GEAR_KINDS[each.kind].label.toLowerCase()}</span></button
           >
         </li>
       {:else}
-        <li class="sub">Everything that stands somewhere has its place.</li>
+        <li class="muted">Everything that stands somewhere has its place.</li>
       {/each}
     </ul>
   </section>

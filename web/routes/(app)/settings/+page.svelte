@@ -21,8 +21,8 @@
 <h1>{sentence}</h1>
 
 <div class="grid grid-cols-2 items-start gap-4">
-  <section class="sheet" aria-labelledby="people">
-    <h2 class="sheet-title" id="people">People</h2>
+  <section class="panel" aria-labelledby="people">
+    <h2 class="panel-title" id="people">People</h2>
     {#if form?.about === 'people' && form.message}<p class="text-crit mb-2" role="alert">
         {form.message}
       </p>{/if}
@@ -32,7 +32,7 @@
         {#each data.people as each (each.id)}
           <tr>
             <td class="font-[640]">{each.name}</td>
-            <td class="sub">{each.email}</td>
+            <td class="muted">{each.email}</td>
             <td>
               <form method="POST" action="?/changeRole" use:enhance class="flex gap-2">
                 <input type="hidden" name="id" value={each.id} />
@@ -76,8 +76,8 @@
     </form>
   </section>
 
-  <section class="sheet" aria-labelledby="told">
-    <h2 class="sheet-title" id="told">Who is told</h2>
+  <section class="panel" aria-labelledby="told">
+    <h2 class="panel-title" id="told">Who is told</h2>
     <p>
       Who is told of alerts, by mail, text message or hook, and who is on duty, is set up under
       <a class="link" href="/alerts/callouts">Call-outs</a>. Whoever is told needs no account here.

@@ -56,8 +56,8 @@
 </div>
 
 {#if data.waiting.length > 0}
-  <section class="sheet" aria-labelledby="waiting">
-    <h2 class="sheet-title" id="waiting">
+  <section class="panel" aria-labelledby="waiting">
+    <h2 class="panel-title" id="waiting">
       Waiting to be claimed <span
         >they push, and nobody has said yet who they are; what they push is kept for a day</span
       >
@@ -71,7 +71,7 @@
         <div>
           <b class="font-[640]">{sender.gear.join('; ')}{sender.more > 0 ? ` and ${sender.more} more` : ''}</b
           >
-          <p class="sub">
+          <p class="muted">
             Pushes from <span class="font-mono text-[11px]">{sender.address}</span> since {formatMoment(
               sender.firstMs,
               live.nowMs,
@@ -86,7 +86,7 @@
             <form method="POST" action="?/claim" use:enhance class="flex items-end gap-2">
               <input type="hidden" name="id" value={sender.id} />
               <label class="grid gap-0.5"
-                ><span class="sub">Name</span><input
+                ><span class="muted">Name</span><input
                   class="field w-44"
                   name="name"
                   required
@@ -95,7 +95,7 @@
                 /></label
               >
               <label class="grid gap-0.5"
-                ><span class="sub">Pushes every, s</span><input
+                ><span class="muted">Pushes every, s</span><input
                   class="field w-16"
                   name="intervalSeconds"
                   inputmode="numeric"
@@ -114,7 +114,7 @@
     {/each}
   </section>
 {/if}
-<section class="sheet" aria-label="Sources">
+<section class="panel" aria-label="Sources">
   <table class="ledger">
     <thead>
       <tr>
@@ -138,12 +138,12 @@
           </td>
           <td>
             <a class="font-[640] hover:underline" href="/sources/{source.id}">{source.name}</a>
-            <p class="sub break-all">
+            <p class="muted break-all">
               <span class="font-mono text-[11px]">{source.address}</span>{source.credentialName === null
                 ? ''
                 : ` · ${source.credentialName}`}
             </p>
-            <p class="sub">
+            <p class="muted">
               {#each source.gear as gear, index (gear.id)}{index > 0 ? ', ' : 'sees '}<a
                   class="link"
                   href="/gear/{gear.id}">{gear.name}</a
@@ -153,7 +153,7 @@
               <p class="text-blind mt-0.5" data-testid="trouble">
                 {source.trouble}
                 {#if source.failedAtMs !== null}
-                  <span class="sub"
+                  <span class="muted"
                     >At {formatMoment(source.failedAtMs, live.nowMs, timeZone)}{source.failures > 1
                       ? `, ${source.failures} times in a row`
                       : ''}.</span
@@ -162,22 +162,22 @@
               </p>
             {/if}
           </td>
-          <td class="sub whitespace-nowrap">{source.protocol}</td>
-          <td class="sub whitespace-nowrap">
+          <td class="muted whitespace-nowrap">{source.protocol}</td>
+          <td class="muted whitespace-nowrap">
             {formatAgo(source.lastHeardMs, live.nowMs)}
             {#if source.lastDurationMs !== null}<br />took {source.lastDurationMs} ms{/if}
           </td>
-          <td class="sub whitespace-nowrap">{source.intervalSeconds} s</td>
+          <td class="muted whitespace-nowrap">{source.intervalSeconds} s</td>
           <td class="text-right whitespace-nowrap">
             {#if data.mayCheck && source.isPolled}
               <button class="btn" onclick={() => check(source.id)}>Check now</button>
             {/if}
-            {#if asked[source.id] !== undefined}<p class="sub" role="status">{asked[source.id]}</p>{/if}
+            {#if asked[source.id] !== undefined}<p class="muted" role="status">{asked[source.id]}</p>{/if}
           </td>
         </tr>
       {:else}
         <tr
-          ><td colspan="6" class="sub"
+          ><td colspan="6" class="muted"
             >Connect a controller, a UPS or a host that pushes; its gear appears by itself.</td
           ></tr
         >
@@ -186,8 +186,8 @@
   </table>
 </section>
 {#if data.strangers.length > 0}
-  <section class="sheet" aria-labelledby="strangers">
-    <h2 class="sheet-title" id="strangers">
+  <section class="panel" aria-labelledby="strangers">
+    <h2 class="panel-title" id="strangers">
       Heard, and nothing watched is there <span>syslog and SNMP notifications of the last day</span>
     </h2>
     {#each data.strangers as stranger (stranger.address)}
@@ -199,7 +199,7 @@
           >{stranger.address}{stranger.host === null ? '' : ` · ${stranger.host}`}</span
         >
         <span class="min-w-0 truncate"
-          ><span class="sub">{stranger.texts} texts, last {formatAgo(stranger.lastMs, live.nowMs)}:</span>
+          ><span class="muted">{stranger.texts} texts, last {formatAgo(stranger.lastMs, live.nowMs)}:</span>
           {stranger.body}</span
         >
         {#if data.mayConnect}

@@ -47,9 +47,9 @@
     <p class="mt-1">
       {alert.reason}
       {#if alert.consequence !== ''}{alert.consequence}{/if}
-      {#if alert.clearedReason !== null}<span class="sub">{alert.clearedReason}</span>{/if}
+      {#if alert.clearedReason !== null}<span class="muted">{alert.clearedReason}</span>{/if}
     </p>
-    <p class="sub">
+    <p class="muted">
       {#if alert.place !== null}<span class="place mr-2">{alert.place}</span>{/if}
       {#if alert.gearId !== null}<a
           class="link"
@@ -80,44 +80,44 @@
 <div class="grid grid-cols-[minmax(0,1fr)_372px] items-start gap-4">
   <div class="grid gap-3.5">
     {#if data.charts.length > 0}
-      <section class="sheet" aria-label="Curve">
+      <section class="panel" aria-label="Curve">
         {#each data.charts as chart (chart.key)}
           <TimeChart {chart} window={data.window} {timeZone} zoom={() => undefined} />
         {/each}
       </section>
     {/if}
     {#if data.followOns.length > 0}
-      <section class="sheet" aria-label="What follows from it">
-        <h2 class="sheet-title">What follows from it <span>{data.followOns.length}</span></h2>
+      <section class="panel" aria-label="What follows from it">
+        <h2 class="panel-title">What follows from it <span>{data.followOns.length}</span></h2>
         <ul data-testid="follow-ons">
           {#each data.followOns as { id, title, path, isCleared } (id)}
             <li class="border-rule-2 border-t py-1" data-row>
               <a class="hover:underline" href="/alerts/{id}">{title}</a>
-              <span class="sub">{path}{isCleared ? '; cleared' : ''}</span>
+              <span class="muted">{path}{isCleared ? '; cleared' : ''}</span>
             </li>
           {/each}
         </ul>
       </section>
     {/if}
-    <section class="sheet" aria-label="Who did what">
-      <h2 class="sheet-title">Who did what</h2>
+    <section class="panel" aria-label="Who did what">
+      <h2 class="panel-title">Who did what</h2>
       <ol data-testid="history">
         {#each data.events as event (event.id)}
           <li class="border-rule-2 grid grid-cols-[104px_84px_minmax(0,1fr)] gap-2 border-t py-1">
-            <span class="sub whitespace-nowrap">{moment(event.atMs)}</span>
-            <span class="sub">{event.what}</span>
+            <span class="muted whitespace-nowrap">{moment(event.atMs)}</span>
+            <span class="muted">{event.what}</span>
             <span>
-              {event.text}{#if event.what === 'comment'}<span class="sub"> — {event.who}</span>{/if}
+              {event.text}{#if event.what === 'comment'}<span class="muted"> — {event.who}</span>{/if}
             </span>
           </li>
         {/each}
         {#each data.messages as message (message.id)}
           <li class="border-rule-2 grid grid-cols-[104px_84px_minmax(0,1fr)] gap-2 border-t py-1">
-            <span class="sub whitespace-nowrap">{moment(message.sentAtMs ?? message.dueAtMs)}</span>
-            <span class="sub">{message.action === 'notify' ? 'message' : 'action'}</span>
+            <span class="muted whitespace-nowrap">{moment(message.sentAtMs ?? message.dueAtMs)}</span>
+            <span class="muted">{message.action === 'notify' ? 'message' : 'action'}</span>
             <span
               >{message.action === 'notify' ? message.subject : message.team}
-              <span class="sub">
+              <span class="muted">
                 {message.skipped !== null
                   ? `not sent: ${message.skipped}`
                   : message.sentAtMs !== null
@@ -148,8 +148,8 @@
       {/if}
     </section>
     {#if data.texts.length > 0}
-      <section class="sheet" aria-label="What it said">
-        <h2 class="sheet-title">What it said <span>ten minutes before and after</span></h2>
+      <section class="panel" aria-label="What it said">
+        <h2 class="panel-title">What it said <span>ten minutes before and after</span></h2>
         <DeviceTexts texts={data.texts} nowMs={live.nowMs} {timeZone} />
       </section>
     {/if}
@@ -157,16 +157,16 @@
 
   <div class="grid gap-3.5">
     {#if data.mayOperate && alert.clearedAtMs === null}
-      <section class="sheet" aria-label="Quiet or accept" id="quiet">
+      <section class="panel" aria-label="Quiet or accept" id="quiet">
         {#if data.quiet !== null}
-          <h2 class="sheet-title">{data.quiet.what === 'accept' ? 'Accepted' : 'Quiet'}</h2>
-          <p>{data.quiet.reason} <span class="sub">— {data.quiet.who}</span></p>
+          <h2 class="panel-title">{data.quiet.what === 'accept' ? 'Accepted' : 'Quiet'}</h2>
+          <p>{data.quiet.reason} <span class="muted">— {data.quiet.who}</span></p>
           <form method="POST" action="?/loud" use:enhance class="mt-2">
             <input type="hidden" name="quietId" value={data.quiet.id} />
             <button class="btn">{data.quiet.what === 'accept' ? 'Accept no longer' : 'End the quiet'}</button>
           </form>
         {:else}
-          <h2 class="sheet-title">Quiet it <span>recording goes on</span></h2>
+          <h2 class="panel-title">Quiet it <span>recording goes on</span></h2>
           <form method="POST" action="?/quiet" use:enhance class="grid gap-2">
             <div class="flex flex-wrap gap-2">
               <select class="field" name="reach" aria-label="What is quiet">
@@ -184,7 +184,7 @@
             <input class="field" name="reason" placeholder="because" aria-label="Reason for quiet" />
             <div><button class="btn">Quiet</button></div>
           </form>
-          <h2 class="sheet-title mt-4">Accept it <span>comes back when it changes</span></h2>
+          <h2 class="panel-title mt-4">Accept it <span>comes back when it changes</span></h2>
           <form method="POST" action="?/accept" use:enhance class="grid gap-2">
             <input
               class="field"
@@ -197,34 +197,34 @@
         {/if}
       </section>
     {/if}
-    <section class="sheet" aria-label="Before">
-      <h2 class="sheet-title">The same before</h2>
+    <section class="panel" aria-label="Before">
+      <h2 class="panel-title">The same before</h2>
       <ul>
         {#each data.earlier as each (each.id)}
           <li class="border-rule-2 flex justify-between gap-2 border-t py-1">
             <a class="hover:underline" href="/alerts/{each.id}">{moment(each.openedAtMs)}</a>
-            <span class="sub"
+            <span class="muted"
               >{each.lasted ?? 'still open'}{each.flaps > 0
                 ? `, flapped ${each.flaps} times`
                 : ''}{each.takenBy === null ? '' : `, ${each.takenBy}`}</span
             >
           </li>
         {:else}
-          <li class="sub">It is the first time.</li>
+          <li class="muted">It is the first time.</li>
         {/each}
       </ul>
     </section>
-    <section class="sheet" aria-label="Around">
-      <h2 class="sheet-title">Around it in time <span>ten minutes</span></h2>
+    <section class="panel" aria-label="Around">
+      <h2 class="panel-title">Around it in time <span>ten minutes</span></h2>
       <ul>
         {#each data.around as each (each.id)}
           <li class="border-rule-2 flex gap-2 border-t py-1">
             <Glyph state={each.isCleared ? 'well' : each.severity} />
             <a class="min-w-0 grow truncate hover:underline" href="/alerts/{each.id}">{each.title}</a>
-            <span class="sub">{moment(each.openedAtMs)}</span>
+            <span class="muted">{moment(each.openedAtMs)}</span>
           </li>
         {:else}
-          <li class="sub">Nothing else opened.</li>
+          <li class="muted">Nothing else opened.</li>
         {/each}
       </ul>
     </section>

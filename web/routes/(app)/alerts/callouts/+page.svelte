@@ -45,7 +45,7 @@
         <span>{weakness}</span>
         {#if data.mayAdminister && weakness.startsWith('Should ')}<a
             class="link whitespace-nowrap"
-            href="/alerts/callouts/watcher">What the alarm hangs on</a
+            href="/alerts/callouts/self-monitoring">What the alarm hangs on</a
           >{/if}
       </li>
     {/each}
@@ -53,8 +53,8 @@
 {/if}
 
 <div class="grid grid-cols-[minmax(0,1fr)_420px] items-start gap-4">
-  <section class="sheet" aria-label="Call-outs">
-    <h2 class="sheet-title">Call-outs <span>who is told, by which channel, in which steps</span></h2>
+  <section class="panel" aria-label="Call-outs">
+    <h2 class="panel-title">Call-outs <span>who is told, by which channel, in which steps</span></h2>
     <ul>
       {#each data.callOuts as callOut (callOut.id)}
         <li class="border-rule-2 grid gap-2 border-t py-2.5 first:border-t-0" data-row data-testid="call-out">
@@ -62,7 +62,7 @@
             {#if data.mayAdminister}<a class="link font-[620]" href="/alerts/callouts/{callOut.id}"
                 >{callOut.name}</a
               >{:else}<b class="font-[620]">{callOut.name}</b>{/if}
-            <span class="sub">
+            <span class="muted">
               {callOut.covers}, {callOut.hours}{callOut.holdOff === null
                 ? ''
                 : `; one message within ${callOut.holdOff}`}{callOut.tellsCleared
@@ -75,7 +75,7 @@
           </div>
         </li>
       {:else}
-        <li class="sub">
+        <li class="muted">
           None yet. {data.mayAdminister
             ? 'Set up a channel and a team first, then make a call-out.'
             : 'Who administers can make one.'}
@@ -85,8 +85,8 @@
   </section>
 
   <div class="grid gap-4">
-    <section class="sheet" aria-label="On duty">
-      <h2 class="sheet-title">
+    <section class="panel" aria-label="On duty">
+      <h2 class="panel-title">
         On duty
         {#if data.mayAdminister}<a class="link normal-case" href="/alerts/callouts/teams">Teams and people</a
           >{/if}
@@ -95,7 +95,7 @@
         <div class="border-rule-2 grid gap-1 border-t py-2 first:border-t-0">
           <p>
             <b class="font-[620]">{duty.team}</b>
-            <span class="sub"
+            <span class="muted"
               >{duty.onDutyName === null
                 ? `${duty.members.join(', ')}; all of them, it has no calendar`
                 : `${duty.onDutyName} is on duty`}</span
@@ -103,10 +103,10 @@
           </p>
           {#if duty.turns.length > 0}<DutyBands turns={duty.turns} window={data.window} {timeZone} />{/if}
         </div>
-      {:else}<p class="sub">No team yet.</p>{/each}
+      {:else}<p class="muted">No team yet.</p>{/each}
     </section>
-    <section class="sheet" aria-label="Channels">
-      <h2 class="sheet-title">
+    <section class="panel" aria-label="Channels">
+      <h2 class="panel-title">
         Channels
         {#if data.mayAdminister}<a class="link normal-case" href="/alerts/callouts/channels"
             >Set up and test</a
@@ -117,7 +117,7 @@
           <li class="border-rule-2 flex items-baseline gap-2 border-t py-1.5 first:border-t-0">
             {#if channel.stuck > 0}<Glyph state="critical" label="stuck" />{/if}
             <span class="font-[620] whitespace-nowrap">{channel.name}</span>
-            <span class="sub"
+            <span class="muted"
               >{CHANNEL_WORDS[channel.kind]}; {channel.stuck > 0
                 ? `${channel.stuck} waiting for ${formatElapsed(live.nowMs - (channel.stuckSinceMs ?? live.nowMs))}: ${channel.answer ?? ''}`
                 : channel.throughAtMs === null
@@ -125,41 +125,41 @@
                   : `last through ${formatAgo(channel.throughAtMs, live.nowMs)}`}</span
             >
           </li>
-        {:else}<li class="sub">None yet.</li>{/each}
+        {:else}<li class="muted">None yet.</li>{/each}
       </ul>
       {#if data.mayAdminister}
-        <p class="mt-2"><a class="link" href="/alerts/callouts/watcher">Who watches the watcher</a></p>
+        <p class="mt-2"><a class="link" href="/alerts/callouts/self-monitoring">Self-monitoring</a></p>
       {/if}
     </section>
   </div>
 </div>
 
-<section class="sheet" aria-label="Told lately">
-  <h2 class="sheet-title">Told lately <span>each with what the far side answered</span></h2>
+<section class="panel" aria-label="Told lately">
+  <h2 class="panel-title">Told lately <span>each with what the far side answered</span></h2>
   <table class="ledger">
     <thead><tr><th>When</th><th>What</th><th>To whom</th><th>What became of it</th></tr></thead>
     <tbody>
       {#each data.messages as message (message.id)}
         <tr data-testid="message-row">
-          <td class="sub whitespace-nowrap">{moment(message.sentAtMs ?? message.dueAtMs)}</td>
+          <td class="muted whitespace-nowrap">{moment(message.sentAtMs ?? message.dueAtMs)}</td>
           <td
             >{#if message.alertId === null}{message.subject}{:else}<a
                 class="link"
                 href="/alerts/{message.alertId}">{message.subject.replace(/^\[.*?\] /, '')}</a
               >{/if}</td
           >
-          <td class="sub"
+          <td class="muted"
             >{message.team}{message.recipients.length > 0 && message.recipients.length <= 2
               ? ` (${message.recipients.join(', ')})`
               : ''}</td
           >
           <td
-            class="sub {message.isFailed || (message.attempts > 0 && message.sentAtMs === null)
+            class="muted {message.isFailed || (message.attempts > 0 && message.sentAtMs === null)
               ? 'text-crit'
               : ''}">{outcome(message)}</td
           >
         </tr>
-      {:else}<tr><td colspan="4" class="sub">Nothing yet.</td></tr>{/each}
+      {:else}<tr><td colspan="4" class="muted">Nothing yet.</td></tr>{/each}
     </tbody>
   </table>
 </section>

@@ -62,12 +62,12 @@
     <div>
       <p>
         <b class="font-[620]">{quiet.scopeWords}</b>
-        <span class="sub"
+        <span class="muted"
           >{quiet.what === 'accept' ? 'accepted' : 'quiet'} by {quiet.who}: {quiet.reason}</span
         >
       </p>
       {#if quiet.alerts.length > 0}
-        <p class="sub">
+        <p class="muted">
           Keeps from telling: {#each quiet.alerts.slice(0, 5) as { id, title }, index (id)}{index === 0
               ? ''
               : '; '}<a class="link" href="/alerts/{id}">{title}</a>{/each}{quiet.alerts.length > 5
@@ -76,13 +76,13 @@
         </p>
       {/if}
       {#if quiet.endedAtMs !== null}
-        <p class="sub">
+        <p class="muted">
           Ended {moment(quiet.endedAtMs)}{quiet.endedBy === null ? '' : ` by ${quiet.endedBy}`}. {quiet.endedWhy ??
             ''}
         </p>
       {/if}
     </div>
-    <div class="sub">
+    <div class="muted">
       {#if quiet.time !== null}
         {quiet.holds ? 'since' : 'from'}
         {moment(quiet.time.fromMs)}
@@ -109,30 +109,30 @@
 
 <h1 data-testid="sentence">{sentence}</h1>
 <AlertTabs />
-<section class="sheet" aria-label="Now">
-  <h2 class="sheet-title">Now <span>recorded and shown as always, told to nobody</span></h2>
+<section class="panel" aria-label="Now">
+  <h2 class="panel-title">Now <span>recorded and shown as always, told to nobody</span></h2>
   <ul>
-    {#each now as quiet (quiet.id)}{@render row(quiet)}{:else}<li class="sub">
+    {#each now as quiet (quiet.id)}{@render row(quiet)}{:else}<li class="muted">
         Everything that happens is told.
       </li>{/each}
   </ul>
 </section>
 {#if coming.length > 0}
-  <section class="sheet" aria-label="To come">
-    <h2 class="sheet-title">To come</h2>
+  <section class="panel" aria-label="To come">
+    <h2 class="panel-title">To come</h2>
     <ul>
       {#each coming as quiet (quiet.id)}{@render row(quiet)}{/each}
     </ul>
   </section>
 {/if}
 {#if data.mayOperate}
-  <section class="sheet" aria-label="New">
-    <h2 class="sheet-title">
+  <section class="panel" aria-label="New">
+    <h2 class="panel-title">
       Have something be quiet <span>a window of maintenance, or a known fault</span>
     </h2>
     {#if form?.message != null}<p class="text-crit mb-2" role="alert">{form.message}</p>{/if}
     <form method="POST" action="?/add" use:enhance class="flex flex-wrap items-end gap-2.5">
-      <label class="sub grid gap-0.5"
+      <label class="muted grid gap-0.5"
         >What <select class="field" name="whereKind" bind:value={whereKind}>
           <option value="rack">a rack</option>
           <option value="gear">a gear</option>
@@ -144,14 +144,14 @@
         </select></label
       >
       {#if whereKind !== 'everywhere'}
-        <label class="sub grid gap-0.5"
+        <label class="muted grid gap-0.5"
           >which <select class="field" name="whereValue" bind:value={whereValue}>
             <option value="">choose</option>
             {#each places as { id, name } (id)}<option value={String(id)}>{name}</option>{/each}
           </select></label
         >
       {/if}
-      <label class="sub grid gap-0.5"
+      <label class="muted grid gap-0.5"
         >of it <select class="field w-48" name="measure">
           <option value="">everything</option>
           {#each MEASURE_GROUPS as group (group)}
@@ -163,11 +163,13 @@
           {/each}
         </select></label
       >
-      <label class="sub grid gap-0.5"
+      <label class="muted grid gap-0.5"
         >from <input class="field" type="datetime-local" name="from" value={data.nowLocal} /></label
       >
-      <label class="sub grid gap-0.5">until <input class="field" type="datetime-local" name="until" /></label>
-      <label class="sub grid gap-0.5"
+      <label class="muted grid gap-0.5"
+        >until <input class="field" type="datetime-local" name="until" /></label
+      >
+      <label class="muted grid gap-0.5"
         >again <select class="field" name="repeats" bind:value={repeats}>
           <option value="">not</option>
           <option value="FREQ=DAILY">every day</option>
@@ -178,14 +180,14 @@
           <option value="FREQ=MONTHLY;BYDAY=1SU">every first Sunday</option>
         </select></label
       >
-      <label class="sub grid gap-0.5">because <input class="field w-64" name="reason" /></label>
+      <label class="muted grid gap-0.5">because <input class="field w-64" name="reason" /></label>
       <button class="btn btn-strong">Quiet</button>
     </form>
   </section>
 {/if}
 {#if over.length > 0}
-  <section class="sheet" aria-label="Over">
-    <h2 class="sheet-title">Over <span>within 30 days</span></h2>
+  <section class="panel" aria-label="Over">
+    <h2 class="panel-title">Over <span>within 30 days</span></h2>
     <ul>
       {#each over as quiet (quiet.id)}{@render row(quiet)}{/each}
     </ul>

@@ -58,15 +58,15 @@
     aria-label="Only rules with these words"
     bind:value={words}
   />
-  <span class="sub"
+  <span class="muted"
     >Of rules that say the same, the most specific is in force, and own ones before shipped ones.</span
   >
   {#if data.mayAdminister}<a class="btn btn-strong ml-auto" href="/alerts/rules/new">New rule</a>{/if}
 </div>
 
 {#each groups as { title, rules } (title)}
-  <section class="sheet" aria-label={title}>
-    <h2 class="sheet-title">{title}</h2>
+  <section class="panel" aria-label={title}>
+    <h2 class="panel-title">{title}</h2>
     <table class="ledger">
       <thead>
         <tr>
@@ -82,7 +82,7 @@
           <tr data-row data-testid="rule-row" class:opacity-60={!rule.isOn}>
             <td>
               <a class="font-[620] hover:underline" href="/alerts/rules/{rule.id}">{rule.name}</a>
-              <p class="sub">
+              <p class="muted">
                 {rule.scope}{#if !rule.isDefault && rule.createdBy !== null}<span class="text-ink-3"
                     >, by {rule.createdBy}</span
                   >{/if}
@@ -90,12 +90,12 @@
             </td>
             <td>
               {rule.words}
-              <p class="sub">{rule.why}</p>
+              <p class="muted">{rule.why}</p>
             </td>
             <td class="text-right">
               {#if !rule.isOn}<Glyph state="quiet" label="off" /> off{:else}
                 {rule.inForce}
-                {#if rule.overridden > 0}<p class="sub">overridden on {rule.overridden}</p>{/if}
+                {#if rule.overridden > 0}<p class="muted">overridden on {rule.overridden}</p>{/if}
               {/if}
             </td>
             <td class="text-right" class:font-bold={rule.open > 0}>{rule.open === 0 ? '–' : rule.open}</td>
@@ -106,5 +106,5 @@
     </table>
   </section>
 {:else}
-  <p class="sub">No rule has these words.</p>
+  <p class="muted">No rule has these words.</p>
 {/each}

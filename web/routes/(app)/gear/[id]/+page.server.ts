@@ -13,11 +13,18 @@ import {
 import { drawLink, eraseLink } from '#db/links'
 import { announce, recordChange } from '#db/platform'
 import { listRacks } from '#db/site'
-import { bookForm, firstProblem, gearForm, linkForm, mergeForm, splitForm } from '$lib/server/platform/forms'
+import {
+  inventoryForm,
+  firstProblem,
+  gearForm,
+  linkForm,
+  mergeForm,
+  splitForm,
+} from '$lib/server/platform/forms'
 import { changeGear } from '$lib/server/gear/gearChange'
 import { loadGearPage } from '$lib/server/gear/gearPage'
 import { inventoryOf } from '$lib/server/gear/inventory'
-import { fieldProblem, writeBook } from '$lib/server/gear/inventoryFile'
+import { fieldProblem, writeInventory } from '$lib/server/gear/inventoryFile'
 import { loadGraph, pathView } from '$lib/server/links/pathView'
 import { installation } from '$lib/server/platform/installation'
 import { idOf } from '$lib/server/platform/params'
@@ -81,8 +88,8 @@ export const actions: Actions = {
       await changeGear(db, idOf(params.id), form, locals.user!.name)
       await recordChange(db, locals.user!.name, `changed gear ${form.name}`)
     }),
-  book: async ({ params, request, locals }) => {
-    const parsed = bookForm.safeParse(Object.fromEntries(await request.formData()))
+  inventory: async ({ params, request, locals }) => {
+    const parsed = inventoryForm.safeParse(Object.fromEntries(await request.formData()))
     if (!parsed.success) return fail(400, { bookMessage: firstProblem(parsed.error) })
     const { db } = installation()
     const { warrantyEnds, ...given } = parsed.data
@@ -98,7 +105,7 @@ export const actions: Actions = {
     if (gear === undefined) error(404, 'There is no such gear.')
     await db.transaction().execute(async (trx) => {
       const change = { name: gear.name, warrantyEnds: warrantyEnds === '' ? null : warrantyEnds, own }
-      await writeBook(trx, gear, change, locals.user!.name)
+      await writeInventory(trx, gear, change, locals.user!.name)
       await announce(trx, { topic: 'places' })
     })
     return { bookMessage: null }

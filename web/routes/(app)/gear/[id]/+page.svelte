@@ -151,7 +151,7 @@
       {data.gear.name}
       <span class="text-ink-2 font-[450]">— {data.gear.role}, {STATE_WORDS[data.gear.state]}</span>
     </h1>
-    <p class="sub mt-0.5">
+    <p class="muted mt-0.5">
       {facts.join(' · ')}{facts.length > 0 ? ' · ' : ''}
       <span class="place">{data.gear.place ?? 'not placed yet'}</span>
       {#if feeds.length > 0}
@@ -173,11 +173,11 @@
     <button class="btn btn-strong" onclick={checkNow}>Check now</button>
   {/if}
 </div>
-{#if notice !== null}<p class="sub" role="status">{notice}</p>{/if}
+{#if notice !== null}<p class="muted" role="status">{notice}</p>{/if}
 
-<section class="sheet grid grid-cols-[minmax(0,1fr)_330px] p-0!">
+<section class="panel grid grid-cols-[minmax(0,1fr)_330px] p-0!">
   <div class="px-3.5 py-3">
-    <h2 class="sheet-title">
+    <h2 class="panel-title">
       {data.parts.length > 0 && data.gear.drawing !== 'readings' ? 'Parts' : 'Now'}
       <span
         >{data.gear.kind === 'server' && data.parts.length > 0
@@ -192,10 +192,10 @@
     {:else}
       <OwnReadings own={data.own} />
     {/if}
-    {#if data.gear.facts['alarms']}<p class="sub mt-2">It reports: {data.gear.facts['alarms']}.</p>{/if}
+    {#if data.gear.facts['alarms']}<p class="muted mt-2">It reports: {data.gear.facts['alarms']}.</p>{/if}
   </div>
   <div class="border-rule border-l px-3.5 py-3">
-    <h2 class="sheet-title">
+    <h2 class="panel-title">
       {data.gear.state === 'well' ? 'It is well' : `Why it is ${STATE_WORDS[data.gear.state]}`}
     </h2>
     <ul class="grid gap-2">
@@ -204,11 +204,11 @@
           <span class="pt-0.5"><Glyph state={row.state} /></span>
           <div>
             <b class="font-[640]">{row.title}</b>
-            <p class="sub">
+            <p class="muted">
               {row.reason} Since {formatMoment(row.sinceMs, live.nowMs, timeZone)}. Told: {row.told}.
             </p>
             {#if row.takenBy !== null}
-              <p class="sub">{row.takenBy} has it.</p>
+              <p class="muted">{row.takenBy} has it.</p>
             {:else if data.mayOperate}
               <button class="btn mt-0.5" data-take onclick={() => take(row.id)}>Take</button>
             {/if}
@@ -221,10 +221,10 @@
         </li>
       {/each}
     </ul>
-    {#if data.why.length === 0 && data.silent.length === 0}<p class="sub">No rule holds on it.</p>{/if}
+    {#if data.why.length === 0 && data.silent.length === 0}<p class="muted">No rule holds on it.</p>{/if}
     <ul class="border-rule-2 mt-3 border-t pt-2">
       {#each data.sources as source (source.id)}
-        <li class="sub">
+        <li class="muted">
           <a class="link" href="/sources#source-{source.id}">{source.name}</a>, heard {formatAgo(
             source.heardMs,
             live.nowMs,
@@ -237,16 +237,16 @@
 </section>
 
 {#if data.hangs.path.nodes.length > 1}
-  <section class="sheet" aria-labelledby="hangs">
-    <h2 class="sheet-title" id="hangs">How it hangs together</h2>
+  <section class="panel" aria-labelledby="hangs">
+    <h2 class="panel-title" id="hangs">How it hangs together</h2>
     {#each data.hangs.sentences as sentence (sentence)}<p class="mb-1">{sentence}</p>{/each}
     <PathDrawing path={data.hangs.path} label="What {data.gear.name} hangs on, and what hangs on it" />
   </section>
 {/if}
 
 <div class="grid grid-cols-[232px_minmax(0,1fr)] items-start gap-4">
-  <section class="sheet px-0!" aria-labelledby="readings">
-    <h2 class="sheet-title px-3.5" id="readings">
+  <section class="panel px-0!" aria-labelledby="readings">
+    <h2 class="panel-title px-3.5" id="readings">
       Readings <span>{data.groups.reduce((sum, group) => sum + group.readings.length, 0)}</span>
     </h2>
     <div class="max-h-150 overflow-y-auto" role="group" aria-labelledby="readings">
@@ -254,7 +254,7 @@
         <fieldset class="border-rule-2 min-w-0 border-t px-3.5 py-1.5">
           <legend class="float-left mb-0.5 w-full font-[640]">{group.name}</legend>
           {#each group.readings as reading (reading.seriesId)}
-            <label class="sub clear-both flex cursor-pointer items-center gap-1.5">
+            <label class="muted clear-both flex cursor-pointer items-center gap-1.5">
               <input
                 type="checkbox"
                 class="accent-accent size-3"
@@ -270,8 +270,8 @@
       {/each}
     </div>
   </section>
-  <section class="sheet" aria-labelledby="curves">
-    <h2 class="sheet-title" id="curves">
+  <section class="panel" aria-labelledby="curves">
+    <h2 class="panel-title" id="curves">
       {data.window.key === 'own' ? 'Zoomed' : WINDOWS[data.window.key ?? DEFAULT_WINDOW].label}
       <span>
         {spanWords(data.window)} · drag over a curve to zoom,
@@ -285,19 +285,19 @@
     </div>
     {#if trouble !== null}<p class="text-crit" role="alert">{trouble}</p>{/if}
     {#if charts === null}
-      <p class="sub">Reading the curves…</p>
+      <p class="muted">Reading the curves…</p>
     {:else}
       {#each charts.charts as chart (chart.key)}
         <TimeChart {chart} window={charts.window} {timeZone} {zoom} />
       {:else}
-        <p class="sub">Pick a reading on the left to see its curve.</p>
+        <p class="muted">Pick a reading on the left to see its curve.</p>
       {/each}
     {/if}
   </section>
 </div>
 {#if data.texts.length > 0}
-  <section class="sheet" aria-labelledby="says">
-    <h2 class="sheet-title" id="says">
+  <section class="panel" aria-labelledby="says">
+    <h2 class="panel-title" id="says">
       What it says <span>syslog and SNMP notifications, {spanWords(data.window)}</span>
     </h2>
     <DeviceTexts texts={data.texts} nowMs={live.nowMs} {timeZone} />

@@ -18,20 +18,20 @@
     : `${week === data.most ? `More than ${week}` : week} change${week === 1 ? '' : 's'} in the last seven days.`}
 </h1>
 <GearTabs />
-<section class="sheet" aria-label="Changes">
+<section class="panel" aria-label="Changes">
   <ul>
     {#each data.changes as change (change.id)}
       <li
         class="border-rule-2 grid grid-cols-[130px_180px_minmax(0,1fr)_auto] gap-3 border-t py-1.5 first:border-t-0"
         data-row
       >
-        <span class="sub">{formatMoment(change.atMs, live.nowMs, data.shell.site.timeZone)}</span>
+        <span class="muted">{formatMoment(change.atMs, live.nowMs, data.shell.site.timeZone)}</span>
         <a class="link font-semibold" href="/gear/{change.gearId}">{change.gear}</a>
         <span>{changeSentence(change)}</span>
-        <span class="sub">{change.who ?? 'by itself'}</span>
+        <span class="muted">{change.who ?? 'by itself'}</span>
       </li>
     {:else}
-      <li class="sub">
+      <li class="muted">
         A drive that is replaced, firmware that is changed, a gear that is moved: it will stand here.
       </li>
     {/each}

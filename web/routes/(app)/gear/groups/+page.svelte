@@ -35,7 +35,7 @@
 
 <h1>{sentence}</h1>
 <GearTabs />
-<section class="sheet" aria-label="Groups">
+<section class="panel" aria-label="Groups">
   <ul>
     {#each sorted as group (group.id)}
       <li class="border-rule-2 border-t first:border-t-0" data-row data-testid="group-row">
@@ -47,14 +47,15 @@
           <b class="font-[640]">{group.name}</b>
           <span
             >{group.sentence}
-            {#if group.bad.length > 0}<span class="sub">{listNames(group.bad.map(({ name }) => name))}.</span
+            {#if group.bad.length > 0}<span class="muted"
+                >{listNames(group.bad.map(({ name }) => name))}.</span
               >{/if}
-            <span class="sub">{group.note}</span></span
+            <span class="muted">{group.note}</span></span
           >
         </a>
       </li>
     {:else}
-      <li class="sub">
+      <li class="muted">
         A group is an application, or a system such as the cameras: several gear that together do one thing,
         with one state.
       </li>
@@ -62,7 +63,7 @@
   </ul>
 </section>
 {#if data.mayAdminister}
-  <Fold class="sheet" titleClass="font-[640]" opens={form?.message != null}>
+  <Fold class="panel" titleClass="font-[640]" opens={form?.message != null}>
     {#snippet title()}Make a group{/snippet}
     {#if form?.message != null}<p class="text-crit mt-2" role="alert">{form.message}</p>{/if}
     <form

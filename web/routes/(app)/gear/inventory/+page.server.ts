@@ -11,7 +11,7 @@ import {
 import { recordChange } from '#db/platform'
 import { filterForm, firstProblem, ownFieldForm } from '$lib/server/platform/forms'
 import { installation } from '$lib/server/platform/installation'
-import { loadInventory, loadPartBook } from '$lib/server/gear/inventory'
+import { loadInventory, loadPartInventory } from '$lib/server/gear/inventory'
 import { importInventory, readLines } from '$lib/server/gear/inventoryFile'
 import { Refused } from '$lib/server/platform/refused'
 import type { Actions, PageServerLoad } from './$types'
@@ -22,7 +22,7 @@ export const load: PageServerLoad = async ({ locals, url, depends }) => {
   const isParts = url.searchParams.get('of') === 'parts'
   const [gear, parts, fields, filters] = await Promise.all([
     isParts ? [] : loadInventory(db),
-    isParts ? loadPartBook(db) : [],
+    isParts ? loadPartInventory(db) : [],
     listOwnFields(db),
     listFilters(db),
   ])

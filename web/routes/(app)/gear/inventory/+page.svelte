@@ -3,7 +3,7 @@
   import { page } from '$app/state'
   import { createVirtualizer } from '@tanstack/svelte-virtual'
   import { untrack } from 'svelte'
-  import { bookFilterOf, fitsBooks, type Warranty, WARRANTIES, warrantyOf } from '#core/gear'
+  import { inventoryFilterOf, fitsInventory, type Warranty, WARRANTIES, warrantyOf } from '#core/gear'
   import { enhance } from '$lib/client/forms'
   import { useLive } from '$lib/client/live.svelte'
   import Fold from '$lib/components/ui/Fold.svelte'
@@ -14,9 +14,9 @@
   const live = useLive()
   const ROW = 33
 
-  const filter = $derived(bookFilterOf(page.url.searchParams))
+  const filter = $derived(inventoryFilterOf(page.url.searchParams))
   const rows = $derived(data.isParts ? data.parts : data.gear)
-  const shown = $derived(rows.filter((row) => fitsBooks(row, filter, live.nowMs)))
+  const shown = $derived(rows.filter((row) => fitsInventory(row, filter, live.nowMs)))
   const kinds = $derived([...new Set(rows.map(({ kind }) => kind))].sort())
   const query = $derived(
     [...page.url.searchParams]
@@ -80,7 +80,7 @@
 <h1>{sentence}</h1>
 <GearTabs />
 
-<section class="sheet" aria-label="Inventory">
+<section class="panel" aria-label="Inventory">
   <div class="mb-2 flex flex-wrap items-center gap-2">
     <input
       class="field w-60"
@@ -128,7 +128,7 @@
       <option value="placed">Placed</option>
       <option value="stock">Not placed yet</option>
     </select>
-    <span class="sub ml-auto">
+    <span class="muted ml-auto">
       {shown.length} of {rows.length} · keep as
       <a class="link" href="/gear/inventory/file?{query}&as=csv" download>CSV</a>,
       <a class="link" href="/gear/inventory/file?{query}&as=xlsx" download>XLSX</a>
@@ -201,17 +201,17 @@
               <a
                 href="/gear/{part.gearId}?part={part.id}"
                 class="grid {COLUMNS} border-rule-2 hover:bg-accent-soft h-[33px] items-center gap-2 border-t"
-                data-testid="book-row"
+                data-testid="inventory-row"
               >
                 <b class="truncate font-[640]">{part.name}</b>
                 <span class="truncate">{part.gear}</span>
-                <span class="sub truncate">{part.kind}</span>
-                <span class="sub truncate">{part.model}</span>
+                <span class="muted truncate">{part.kind}</span>
+                <span class="muted truncate">{part.model}</span>
                 <span class="truncate font-mono text-[11px]">{part.serial}</span>
-                <span class="sub truncate">{part.firmware}</span>
+                <span class="muted truncate">{part.firmware}</span>
                 <span class="truncate font-mono text-[11px]" title={part.place}>{shortPlace(part.place)}</span
                 >
-                <span class="sub">{part.firstSeen}</span>
+                <span class="muted">{part.firstSeen}</span>
               </a>
             {/if}
           {:else}
@@ -220,7 +220,7 @@
               <a
                 href="/gear/{gear.id}"
                 class="grid {COLUMNS} border-rule-2 hover:bg-accent-soft h-[33px] items-center gap-2 border-t"
-                data-testid="book-row"
+                data-testid="inventory-row"
               >
                 <span class="truncate"
                   ><b class="font-[640]">{gear.name}</b>{#each own as field (field.id)}{@const value =
@@ -228,33 +228,33 @@
                       ? ''
                       : ` · ${value}`}{/each}</span
                 >
-                <span class="sub truncate">{gear.kind}</span>
-                <span class="sub truncate">{gear.model}</span>
+                <span class="muted truncate">{gear.kind}</span>
+                <span class="muted truncate">{gear.model}</span>
                 <span class="truncate font-mono text-[11px]">{gear.serial}</span>
-                <span class="sub truncate">{gear.firmware}</span>
+                <span class="muted truncate">{gear.firmware}</span>
                 <span
                   class="truncate {warrantyOf(gear.warrantyEnds, live.nowMs) === 'ended'
                     ? 'text-warn font-semibold'
-                    : 'sub'}">{gear.warrantyEnds ?? ''}</span
+                    : 'muted'}">{gear.warrantyEnds ?? ''}</span
                 >
                 <span class="truncate font-mono text-[11px]" title={gear.place}>{shortPlace(gear.place)}</span
                 >
-                <span class="sub truncate">{gear.feeds}</span>
-                <span class="sub">{gear.lastSeen}</span>
+                <span class="muted truncate">{gear.feeds}</span>
+                <span class="muted">{gear.lastSeen}</span>
               </a>
             {/if}
           {/if}
         </li>
       {/each}
     </ul>
-    {#if shown.length === 0}<p class="sub border-rule-2 border-t py-3">Nothing fits these filters.</p>{/if}
+    {#if shown.length === 0}<p class="muted border-rule-2 border-t py-3">Nothing fits these filters.</p>{/if}
   </div>
 </section>
 
 {#if data.mayAdminister}
   {@const message = form !== null && 'message' in form ? form.message : null}
   {@const done = form !== null && 'done' in form ? form.done : null}
-  <Fold class="sheet" titleClass="font-[640]" opens={message != null || done != null}>
+  <Fold class="panel" titleClass="font-[640]" opens={message != null || done != null}>
     {#snippet title()}Own fields, and reading a list{/snippet}
     {#if message != null}<p class="text-crit mt-2" role="alert">{message}</p>{/if}
     {#if done != null}<p class="mt-2" role="status">{done}</p>{/if}
@@ -275,7 +275,7 @@
         /></label
       >
       <button class="btn btn-strong">Read it</button>
-      <span class="sub max-w-xl"
+      <span class="muted max-w-xl"
         >Gear is found by Id, else Serial, else Name; taken over are Name, Warranty ends and your own fields.
         One wrong line, and nothing is changed. The file kept above is the form to fill in.</span
       >
@@ -284,7 +284,7 @@
       {#each data.fields as field (field.id)}
         <form method="POST" action="?/dropField" use:enhance class="inline-flex items-center gap-2">
           <input type="hidden" name="id" value={field.id} />
-          <span>{field.name} <span class="sub">{field.kind}</span></span>
+          <span>{field.name} <span class="muted">{field.kind}</span></span>
           <button
             class="btn"
             onclick={(event) => {

@@ -15,8 +15,8 @@
     : `${data.tags.length} tag${data.tags.length === 1 ? '' : 's'}: ${data.tags.map(({ tag, count }) => `${tag} on ${count}`).join(', ')}.`}
 </h1>
 <GearTabs />
-<section class="sheet" aria-label="Tags by rule">
-  <h2 class="sheet-title">
+<section class="panel" aria-label="Tags by rule">
+  <h2 class="panel-title">
     Given by rule <span>gear that comes later is covered with nothing more to do</span>
   </h2>
   {#if form?.message != null}<p class="text-crit mb-2" role="alert">{form.message}</p>{/if}
@@ -27,7 +27,7 @@
           >{rule.tag}</a
         >
         <span>{rule.words}</span>
-        <span class="sub ml-auto">{rule.count} now</span>
+        <span class="muted ml-auto">{rule.count} now</span>
         {#if data.mayAdminister}
           <form method="POST" action="?/remove" use:enhance>
             <input type="hidden" name="id" value={rule.id} />
@@ -36,7 +36,7 @@
         {/if}
       </li>
     {:else}
-      <li class="sub">Tags that people gave stand on each gear; here they can be given to all that fit.</li>
+      <li class="muted">Tags that people gave stand on each gear; here they can be given to all that fit.</li>
     {/each}
   </ul>
   {#if data.mayAdminister}

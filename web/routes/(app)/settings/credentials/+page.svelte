@@ -42,8 +42,8 @@
 {#if form?.message}<p class="text-crit" role="alert">{form.message}</p>{/if}
 
 <div class="grid grid-cols-[minmax(0,1fr)_330px] items-start gap-4">
-  <section class="sheet" aria-labelledby="kept">
-    <h2 class="sheet-title" id="kept">Kept <span>what is entered is never shown again</span></h2>
+  <section class="panel" aria-labelledby="kept">
+    <h2 class="panel-title" id="kept">Kept <span>what is entered is never shown again</span></h2>
     <table class="ledger">
       <thead
         ><tr><th>Name</th><th>What it is</th><th>Used by</th><th><span class="sr-only">Do</span></th></tr
@@ -53,12 +53,12 @@
         {#each data.credentials as each (each.id)}
           <tr data-testid="credential-row">
             <td class="font-[640]">{each.name}</td>
-            <td class="sub">{KINDS[each.kind].label}</td>
+            <td class="muted">{KINDS[each.kind].label}</td>
             <td>
               {#each each.sources as source, index (source.id)}{index > 0 ? ', ' : ''}<a
                   class="link"
                   href="/sources/{source.id}">{source.name}</a
-                >{:else}<span class="sub">nothing</span>{/each}
+                >{:else}<span class="muted">nothing</span>{/each}
             </td>
             <td class="text-right whitespace-nowrap">
               <button
@@ -87,7 +87,7 @@
                     >Name <input class="field" name="name" required maxlength="64" value={each.name} /></label
                   >
                   <SecretFields kind={each.kind} isKept={false} />
-                  <p class="sub col-span-3">
+                  <p class="muted col-span-3">
                     Leave the rest empty to change the name alone. Enough is {KINDS[each.kind].right}.
                   </p>
                   <button class="btn btn-strong justify-self-start">Keep</button>
@@ -102,13 +102,13 @@
             </tr>
           {/if}
         {:else}
-          <tr><td colspan="4" class="sub">Nothing is kept yet.</td></tr>
+          <tr><td colspan="4" class="muted">Nothing is kept yet.</td></tr>
         {/each}
       </tbody>
     </table>
   </section>
-  <section class="sheet" aria-labelledby="new">
-    <h2 class="sheet-title" id="new">Keep another</h2>
+  <section class="panel" aria-labelledby="new">
+    <h2 class="panel-title" id="new">Keep another</h2>
     <form method="POST" action="?/keep" use:enhance class="grid gap-2">
       <input type="hidden" name="id" value="" />
       <label class="grid gap-0.5"
@@ -120,7 +120,7 @@
       </label>
       <label class="grid gap-0.5">Name <input class="field" name="name" required maxlength="64" /></label>
       <SecretFields kind={newKind} isKept={false} />
-      <p class="sub">Enough is {KINDS[newKind].right}.</p>
+      <p class="muted">Enough is {KINDS[newKind].right}.</p>
       <button class="btn btn-strong justify-self-start">Keep</button>
     </form>
   </section>

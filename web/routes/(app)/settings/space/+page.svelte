@@ -46,8 +46,8 @@
 <h1><b class="font-[760]">The store takes {formatBytes(whole)}.</b> {rest}</h1>
 
 <div class="grid grid-cols-[minmax(0,1fr)_360px] items-start gap-4">
-  <section class="sheet" aria-labelledby="measures">
-    <h2 class="sheet-title" id="measures">
+  <section class="panel" aria-labelledby="measures">
+    <h2 class="panel-title" id="measures">
       By measure
       <span>
         {formatNumber(sealed, 0)} sealed readings{sealed > 0
@@ -81,39 +81,39 @@
             </td>
           </tr>
         {:else}
-          <tr><td colspan="5" class="sub">Nothing has been read yet.</td></tr>
+          <tr><td colspan="5" class="muted">Nothing has been read yet.</td></tr>
         {/each}
       </tbody>
     </table>
-    <p class="sub mt-2">
+    <p class="muted mt-2">
       The default is {data.defaults.rawDays} days of unaltered readings and {data.defaults.summaryDays} days of
       their hours.
     </p>
   </section>
   <div class="grid gap-3.5">
-    <section class="sheet" aria-labelledby="disk">
-      <h2 class="sheet-title" id="disk">
+    <section class="panel" aria-labelledby="disk">
+      <h2 class="panel-title" id="disk">
         On disk {#if data.freeBytes !== null}<span>{formatBytes(data.freeBytes)} free</span>{/if}
       </h2>
       <dl>
         {#each onDisk as { what, bytes } (what)}
           <div class="border-rule-2 flex justify-between border-t py-1.5">
-            <dt class="sub">{what}</dt>
+            <dt class="muted">{what}</dt>
             <dd>{formatBytes(bytes)}</dd>
           </div>
         {/each}
       </dl>
     </section>
-    <section class="sheet" aria-labelledby="ages">
-      <h2 class="sheet-title" id="ages">By age <span>sealed readings, thirty days each</span></h2>
+    <section class="panel" aria-labelledby="ages">
+      <h2 class="panel-title" id="ages">By age <span>sealed readings, thirty days each</span></h2>
       {#if data.ages.length === 0}
-        <p class="sub">A day is sealed half an hour after its end (UTC).</p>
+        <p class="muted">A day is sealed half an hour after its end (UTC).</p>
       {:else}
         <AgeBars ages={data.ages} timeZone={data.shell.site.timeZone} />
       {/if}
     </section>
-    <section class="sheet" aria-labelledby="import">
-      <h2 class="sheet-title" id="import">Take readings in</h2>
+    <section class="panel" aria-labelledby="import">
+      <h2 class="panel-title" id="import">Take readings in</h2>
       <ImportReadings />
     </section>
   </div>

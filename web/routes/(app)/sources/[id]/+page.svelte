@@ -77,25 +77,25 @@
 
 <svelte:head><title>{source.name} · {data.shell.site.name}</title></svelte:head>
 
-<nav aria-label="Above"><a class="link sub" href="/sources">Sources</a></nav>
+<nav aria-label="Above"><a class="link muted" href="/sources">Sources</a></nav>
 <h1>{sentence}</h1>
 {#if source.trouble !== null}<p class="text-blind" data-testid="trouble">{source.trouble}</p>{/if}
 
 <div class="grid grid-cols-[330px_minmax(0,1fr)] items-start gap-4">
   <div class="grid gap-3.5">
-    <section class="sheet" aria-labelledby="how">
-      <h2 class="sheet-title" id="how">How it is read</h2>
+    <section class="panel" aria-labelledby="how">
+      <h2 class="panel-title" id="how">How it is read</h2>
       <dl class="grid grid-cols-[92px_minmax(0,1fr)] gap-x-2 gap-y-1">
-        <dt class="sub">Speaks</dt>
+        <dt class="muted">Speaks</dt>
         <dd>{source.protocol}</dd>
-        <dt class="sub">Address</dt>
+        <dt class="muted">Address</dt>
         <dd class="font-mono text-[11px] break-all">{source.address}</dd>
         {#if source.credentialName !== null}
-          <dt class="sub">Credential</dt>
+          <dt class="muted">Credential</dt>
           <dd>{source.credentialName}</dd>
         {/if}
         {#if source.mapping !== null}
-          <dt class="sub">Mapping</dt>
+          <dt class="muted">Mapping</dt>
           <dd>
             {source.mapping.name}{source.mapping.isShipped ? ', came along' : ''}{source.mapping.others > 0
               ? `; ${source.mapping.others} other ${source.mapping.others === 1 ? 'source goes' : 'sources go'} by it`
@@ -107,13 +107,13 @@
             {/if}
           </dd>
         {/if}
-        <dt class="sub">Last heard</dt>
+        <dt class="muted">Last heard</dt>
         <dd>
           {formatAgo(source.lastHeardMs, live.nowMs)}{source.lastDurationMs === null
             ? ''
             : `, took ${source.lastDurationMs} ms`}
         </dd>
-        <dt class="sub">Comes to</dt>
+        <dt class="muted">Comes to</dt>
         <dd>
           {source.series} series, {formatNumber(cost.readingsADay, 0)} readings a day, about {formatBytes(
             cost.bytesAYear,
@@ -127,20 +127,20 @@
             <button class="btn">Check step by step</button>
           </form>
         {/if}
-        <span class="sub" role="status">{asked}</span>
+        <span class="muted" role="status">{asked}</span>
       </div>
     </section>
     {#if check !== null}
-      <section class="sheet" aria-labelledby="checked">
-        <h2 class="sheet-title" id="checked">
+      <section class="panel" aria-labelledby="checked">
+        <h2 class="panel-title" id="checked">
           The check <span>{formatMoment(check.atMs, live.nowMs, data.shell.site.timeZone)}</span>
         </h2>
         <Stages stages={check.stages} isOver={check.isOver} />
       </section>
     {/if}
     {#if data.mayConnect}
-      <section class="sheet" aria-labelledby="change">
-        <h2 class="sheet-title" id="change">Change</h2>
+      <section class="panel" aria-labelledby="change">
+        <h2 class="panel-title" id="change">Change</h2>
         {#if form?.message}<p class="text-crit mb-2" role="alert">{form.message}</p>{/if}
         <form
           method="POST"
@@ -179,14 +179,14 @@
           </label>
           <input type="hidden" name="slower" value={JSON.stringify(slower)} />
           {#if source.isPolled && source.measures.length > 0}
-            <Fold titleClass="sub" opens={Object.keys(slower).length > 0}>
+            <Fold titleClass="muted" opens={Object.keys(slower).length > 0}>
               {#snippet title()}Measures that are kept less often{/snippet}
               <ul class="mt-1 max-h-64 overflow-y-auto">
                 {#each source.measures as { key, label, count } (key)}
                   <li
                     class="border-rule-2 grid grid-cols-[minmax(0,1fr)_auto] items-center gap-2 border-t py-0.5"
                   >
-                    <span class="min-w-0 truncate">{label} <span class="sub">{count} series</span></span>
+                    <span class="min-w-0 truncate">{label} <span class="muted">{count} series</span></span>
                     <select
                       class="field py-0.5!"
                       aria-label="How often {label} is kept"
@@ -255,8 +255,8 @@
         {/if}
       {/key}
     {/if}
-    <section class="sheet" aria-labelledby="shows">
-      <h2 class="sheet-title" id="shows">
+    <section class="panel" aria-labelledby="shows">
+      <h2 class="panel-title" id="shows">
         What it shows <span
           >{data.tree.length} gear, {parts} parts{data.left === 0 ? '' : `, ${data.left} left out`}; values of {formatAgo(
             source.lastHeardMs,
@@ -265,7 +265,7 @@
         >
       </h2>
       {#if data.tree.length === 0}
-        <p class="sub">Nothing yet. What it has appears with its first reading.</p>
+        <p class="muted">Nothing yet. What it has appears with its first reading.</p>
       {:else}
         {#if data.mayConnect}
           <form
@@ -284,7 +284,7 @@
                 ? 'Leave out what waits'
                 : 'Watch what is picked'}</button
             >
-            <span class="sub">What is left out keeps what was read of it so far.</span>
+            <span class="muted">What is left out keeps what was read of it so far.</span>
           </form>
         {/if}
         <PickTree tree={data.tree} {left} onLeft={(next) => (own = next)} />

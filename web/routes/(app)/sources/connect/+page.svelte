@@ -76,23 +76,23 @@
 {/snippet}
 
 {#snippet steps(check: NonNullable<typeof data.check>)}
-  <section class="sheet" aria-labelledby="checked">
-    <h2 class="sheet-title" id="checked">
+  <section class="panel" aria-labelledby="checked">
+    <h2 class="panel-title" id="checked">
       The check <span>{formatMoment(check.atMs, live.nowMs, data.shell.site.timeZone)}</span>
     </h2>
     {#if check.stages.length > 0}<Stages stages={check.stages} isOver={check.isOver} />{:else}
-      <p class="sub">A collector takes it up at once when one runs.</p>
+      <p class="muted">A collector takes it up at once when one runs.</p>
     {/if}
   </section>
 {/snippet}
 
-<nav aria-label="Above"><a class="link sub" href="/sources">Sources</a></nav>
+<nav aria-label="Above"><a class="link muted" href="/sources">Sources</a></nav>
 <h1 data-testid="check-sentence" aria-live="polite">{sentence}</h1>
 
 <div class="grid grid-cols-[330px_minmax(0,1fr)] items-start gap-4">
   <div class="grid gap-3.5">
-    <section class="sheet" aria-labelledby="where">
-      <h2 class="sheet-title" id="where">Where, and as whom</h2>
+    <section class="panel" aria-labelledby="where">
+      <h2 class="panel-title" id="where">Where, and as whom</h2>
       {#if form?.about === 'address' && form.message}<p class="text-crit mb-2" role="alert">
           {form.message}
         </p>{/if}
@@ -106,8 +106,8 @@
       {/key}
     </section>
     {#if check === null}
-      <section class="sheet" aria-labelledby="pushes">
-        <h2 class="sheet-title" id="pushes">Or it pushes to us <span>OTLP</span></h2>
+      <section class="panel" aria-labelledby="pushes">
+        <h2 class="panel-title" id="pushes">Or it pushes to us <span>OTLP</span></h2>
         {#if form?.about === 'push' && form.message}<p class="text-crit mb-2" role="alert">
             {form.message}
           </p>{/if}
@@ -130,7 +130,7 @@
               required
             /></label
           >
-          <p class="sub col-span-2">
+          <p class="muted col-span-2">
             It gets a token of its own. How a sender names its gear stands in docs/otlp.md.
           </p>
           <button class="btn btn-strong justify-self-start">Let it push</button>
@@ -143,28 +143,28 @@
     {#if check !== null && tree === null}{@render steps(check)}{/if}
 
     {#if certificate !== null && check?.failure?.kind === 'untrusted'}
-      <section class="sheet" aria-labelledby="certificate">
-        <h2 class="sheet-title" id="certificate">The certificate that it shows</h2>
+      <section class="panel" aria-labelledby="certificate">
+        <h2 class="panel-title" id="certificate">The certificate that it shows</h2>
         {#if form?.about === 'trust' && form.message}<p class="text-crit mb-2" role="alert">
             {form.message}
           </p>{/if}
         <dl class="grid grid-cols-[110px_minmax(0,1fr)] gap-x-3 gap-y-0.5">
-          <dt class="sub">Made out to</dt>
+          <dt class="muted">Made out to</dt>
           <dd>
             {certificate.subject}{certificate.names.length > 0 ? ` (${certificate.names.join(', ')})` : ''}
           </dd>
-          <dt class="sub">Signed by</dt>
+          <dt class="muted">Signed by</dt>
           <dd>{certificate.issuer}</dd>
-          <dt class="sub">Valid</dt>
+          <dt class="muted">Valid</dt>
           <dd>
             {new Date(certificate.validFromMs).toISOString().slice(0, 10)} to {new Date(certificate.validToMs)
               .toISOString()
               .slice(0, 10)}
           </dd>
-          <dt class="sub">Fingerprint</dt>
+          <dt class="muted">Fingerprint</dt>
           <dd class="font-mono text-[11px] break-all">{certificate.fingerprint}</dd>
         </dl>
-        <p class="sub mt-2">
+        <p class="muted mt-2">
           Compare the fingerprint with what the device itself shows. Nothing was sent to it beyond the
           handshake.
         </p>
@@ -185,8 +185,8 @@
           check,
         )}{/key}{/if}
     {#if check !== null && tree !== null && tree.length > 0}
-      <section class="sheet" aria-labelledby="found">
-        <h2 class="sheet-title" id="found">What was found</h2>
+      <section class="panel" aria-labelledby="found">
+        <h2 class="panel-title" id="found">What was found</h2>
         <form method="POST" action="?/save" use:enhance class="border-rule-2 mb-2 grid gap-2 border-b pb-3">
           {#if form?.about === 'save' && form.message}<p class="text-crit" role="alert">
               {form.message}
@@ -271,14 +271,14 @@
           </div>
           <div class="flex items-center gap-3">
             <button class="btn btn-strong" disabled={kept === 0}>Watch what is picked</button>
-            <p class="sub" data-testid="cost">
+            <p class="muted" data-testid="cost">
               {kept} of {check.subjects.length} readings each time; {formatNumber(cost.readingsADay, 0)} a day,
               about {formatBytes(cost.bytesAYear)} in a year.
             </p>
           </div>
         </form>
         {#each check.known as { key, gear, id, sources } (key)}
-          <p class="sub mb-1" data-testid="known">
+          <p class="muted mb-1" data-testid="known">
             <a class="link" href="/gear/{id}">{gear}</a> is known already{sources.length === 0
               ? ''
               : `, by ${sources.join(', ')}`}: it stays one gear, with one source more.
@@ -292,13 +292,13 @@
         )}{/key}{/if}
     {#if check !== null && tree !== null}{@render steps(check)}{/if}
     {#if check === null}
-      <section class="sheet">
-        <h2 class="sheet-title">What happens then</h2>
+      <section class="panel">
+        <h2 class="panel-title">What happens then</h2>
         <p>
           The collector goes from the name to the gear, step by step: name, port, certificate, credential, and
           what is there. Where it stops you see what was sent, what came back, and what usually mends it.
         </p>
-        <p class="sub mt-2">Nothing is kept, and nothing changes on the far side, until you say so.</p>
+        <p class="muted mt-2">Nothing is kept, and nothing changes on the far side, until you say so.</p>
         <p class="mt-2">
           Not sure what is there? <a class="link" href="/sources/look">Look through addresses</a> and see what answers,
           by which protocol.

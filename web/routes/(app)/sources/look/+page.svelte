@@ -35,13 +35,14 @@
 <svelte:head><title>Look through addresses · {data.shell.site.name}</title></svelte:head>
 
 <nav aria-label="Above">
-  <a class="link sub" href="/sources">Sources</a> · <a class="link sub" href="/sources/connect">Connect</a>
+  <a class="link muted" href="/sources">Sources</a> ·
+  <a class="link muted" href="/sources/connect">Connect</a>
 </nav>
 <h1 aria-live="polite" data-testid="look-sentence">{sentence}</h1>
 
 <div class="grid grid-cols-[330px_minmax(0,1fr)] items-start gap-4">
-  <section class="sheet" aria-labelledby="where">
-    <h2 class="sheet-title" id="where">Where to look</h2>
+  <section class="panel" aria-labelledby="where">
+    <h2 class="panel-title" id="where">Where to look</h2>
     {#if form?.message}<p class="text-crit mb-2" role="alert">{form.message}</p>{/if}
     <form method="POST" use:enhance class="grid gap-2.5">
       <label class="grid gap-0.5">
@@ -72,15 +73,15 @@
           {/each}
         </fieldset>
       {/if}
-      <p class="sub">
+      <p class="muted">
         No credential goes to anything but SNMP: over TLS nothing is said before you have trusted the far
         side. A community goes over the wire in the open.
       </p>
       <button class="btn btn-strong justify-self-start" disabled={look !== null && !look.isOver}>Look</button>
     </form>
   </section>
-  <section class="sheet" aria-labelledby="answers">
-    <h2 class="sheet-title" id="answers">
+  <section class="panel" aria-labelledby="answers">
+    <h2 class="panel-title" id="answers">
       What answers {#if look !== null}<span>at most 1,024 addresses at a time</span>{/if}
     </h2>
     {#if look === null}
@@ -88,9 +89,9 @@
         Each address is asked on a few ports for what it speaks: Redfish, SNMP, Modbus, metrics as text. What
         answers is listed here, with what it says of itself, and is one step from its check.
       </p>
-      <p class="sub mt-2">It reads, and changes nothing. Look only through what is yours.</p>
+      <p class="muted mt-2">It reads, and changes nothing. Look only through what is yours.</p>
     {:else if look.found.length === 0}
-      <p class="sub">
+      <p class="muted">
         {look.isOver
           ? 'Nothing answered. Is the range right, and may the collector go there? A firewall that drops looks the same as nothing.'
           : 'Nothing yet.'}
@@ -106,10 +107,10 @@
             <tr data-testid="answer">
               <td class="max-w-60 font-mono text-[11px] break-words">{each.address}</td>
               <td class="whitespace-nowrap">{PROTOCOLS[each.protocol]}</td>
-              <td class="sub break-words">{each.said}</td>
+              <td class="muted break-words">{each.said}</td>
               <td class="text-right whitespace-nowrap">
                 {#if each.known !== null}
-                  <a class="link sub" href="/sources/{each.known.id}">{each.known.name}</a>
+                  <a class="link muted" href="/sources/{each.known.id}">{each.known.name}</a>
                 {:else}
                   <a class="btn" href={each.href}>Check it</a>
                 {/if}

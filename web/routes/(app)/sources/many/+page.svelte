@@ -18,12 +18,12 @@
 
 <svelte:head><title>Many at once · {data.shell.site.name}</title></svelte:head>
 
-<nav aria-label="Above"><a class="link sub" href="/sources">Sources</a></nav>
+<nav aria-label="Above"><a class="link muted" href="/sources">Sources</a></nav>
 <h1 aria-live="polite">{sentence}</h1>
 
 <div class="grid grid-cols-[minmax(0,1fr)_330px] items-start gap-4">
-  <section class="sheet" aria-labelledby="csv">
-    <h2 class="sheet-title" id="csv">Lines</h2>
+  <section class="panel" aria-labelledby="csv">
+    <h2 class="panel-title" id="csv">Lines</h2>
     <form
       method="POST"
       enctype="multipart/form-data"
@@ -39,7 +39,7 @@
         placeholder={EXAMPLE}>{form?.text ?? ''}</textarea
       >
       <div class="mt-2 flex flex-wrap items-center gap-2">
-        <label class="sub">or a file <input type="file" name="file" accept=".csv,text/csv" /></label>
+        <label class="muted">or a file <input type="file" name="file" accept=".csv,text/csv" /></label>
         <button class="btn btn-strong">Connect these</button>
         {#if form != null && form.good.length > 0}
           <button class="btn" name="keep" value="good"
@@ -59,29 +59,29 @@
       </table>
     {/if}
   </section>
-  <section class="sheet" aria-labelledby="columns">
-    <h2 class="sheet-title" id="columns">Columns</h2>
+  <section class="panel" aria-labelledby="columns">
+    <h2 class="panel-title" id="columns">Columns</h2>
     <p>The first line names them, in any order. Needed are name, protocol and address.</p>
-    <p class="sub mt-1 font-mono text-[11px] break-words">{data.columns.join(', ')}</p>
+    <p class="muted mt-1 font-mono text-[11px] break-words">{data.columns.join(', ')}</p>
     <dl class="mt-2 grid grid-cols-[80px_minmax(0,1fr)] gap-x-2 gap-y-1">
-      <dt class="sub">protocol</dt>
+      <dt class="muted">protocol</dt>
       <dd>redfish, snmp, openmetrics, modbus or reach</dd>
-      <dt class="sub">credential</dt>
+      <dt class="muted">credential</dt>
       <dd>
         the name of one that is kept{data.credentials.length === 0
           ? '; none is yet'
           : `: ${data.credentials.join('; ')}`}
       </dd>
-      <dt class="sub">mapping</dt>
+      <dt class="muted">mapping</dt>
       <dd>
         of openmetrics and modbus, the name of one that is kept{data.mappings.length === 0
           ? ''
           : `: ${data.mappings.join('; ')}`}
       </dd>
-      <dt class="sub">interval_s</dt>
+      <dt class="muted">interval_s</dt>
       <dd>seconds, the usual ones of the protocol if empty</dd>
     </dl>
-    <p class="sub mt-2">
+    <p class="muted mt-2">
       What is kept is asked at once; what does not answer says why under Sources. <a
         class="link"
         href="/sources/csv"

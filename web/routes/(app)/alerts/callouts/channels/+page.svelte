@@ -32,8 +32,8 @@
 <h1 data-testid="sentence">{sentence}</h1>
 <AlertTabs />
 {#each data.channels as channel (channel.id)}
-  <section class="sheet grid gap-2" aria-label={channel.name} data-testid="channel">
-    <h2 class="sheet-title">
+  <section class="panel grid gap-2" aria-label={channel.name} data-testid="channel">
+    <h2 class="panel-title">
       {channel.name}
       <span
         >{CHANNEL_WORDS[channel.kind]}; {channel.throughAtMs === null
@@ -53,7 +53,7 @@
       <form method="POST" action="?/test" use:enhance class="flex items-end gap-2.5">
         <input type="hidden" name="id" value={channel.id} />
         {#if channel.kind === 'mail' || channel.kind === 'text'}
-          <label class="sub grid gap-0.5"
+          <label class="muted grid gap-0.5"
             >Test to <select class="field w-72" name="address">
               {#each addressesOf(channel.kind) as { name, address } (address)}<option value={address}
                   >{name}, {address}</option
@@ -82,12 +82,12 @@
     </div>
   </section>
 {/each}
-<section class="sheet" aria-label="Add channel">
-  <h2 class="sheet-title">Add channel</h2>
+<section class="panel" aria-label="Add channel">
+  <h2 class="panel-title">Add channel</h2>
   <ChannelForm channel={null} message={messageFor('')} />
 </section>
-<section class="sheet" aria-label="Allowed commands">
-  <h2 class="sheet-title">
+<section class="panel" aria-label="Allowed commands">
+  <h2 class="panel-title">
     Allowed commands <span
       >they stand in commands.json beside a collector’s data; who administers that machine allows them there,
       not here</span
@@ -97,8 +97,8 @@
     {#each data.commands as command (command.collector + command.name)}
       <li class="py-0.5">
         <b class="font-[620]">{command.name}</b> <span class="place">{command.words}</span>
-        <span class="sub">on {command.collector}</span>
+        <span class="muted">on {command.collector}</span>
       </li>
-    {:else}<li class="sub">None. docs/callouts.md says how to allow one.</li>{/each}
+    {:else}<li class="muted">None. docs/callouts.md says how to allow one.</li>{/each}
   </ul>
 </section>

@@ -37,8 +37,8 @@
 <h1 data-testid="sentence">{sentence}</h1>
 <AlertTabs />
 {#each data.teams as team (team.id)}
-  <section class="sheet grid gap-3" aria-label={team.name} data-testid="team">
-    <h2 class="sheet-title">
+  <section class="panel grid gap-3" aria-label={team.name} data-testid="team">
+    <h2 class="panel-title">
       {team.name}
       <span>{team.onDutyId === null ? 'all of them are on duty' : `${nameOf(team.onDutyId)} is on duty`}</span
       >
@@ -57,7 +57,7 @@
         class="flex flex-wrap items-end gap-2.5"
       >
         <input type="hidden" name="id" value={team.id} />
-        <label class="sub grid gap-0.5"
+        <label class="muted grid gap-0.5"
           >Name <input class="field w-44" name="name" required maxlength="60" value={team.name} /></label
         >
         <fieldset class="flex flex-wrap gap-3 pb-1.5">
@@ -90,7 +90,7 @@
       >
         <input type="hidden" name="id" value={team.id} />
         {#each slots(team) as personId, index (index)}
-          <label class="sub grid gap-0.5"
+          <label class="muted grid gap-0.5"
             >{index === 0 ? 'First turn' : `then`}
             <select class="field" name="turn" value={personId === null ? '' : String(personId)}>
               <option value="">nobody</option>
@@ -98,7 +98,7 @@
             </select></label
           >
         {/each}
-        <label class="sub grid gap-0.5"
+        <label class="muted grid gap-0.5"
           >days each <input
             class="field w-16"
             name="turnDays"
@@ -106,7 +106,7 @@
             value={team.duty?.turnDays ?? 7}
           /></label
         >
-        <label class="sub grid gap-0.5"
+        <label class="muted grid gap-0.5"
           >counted from <input
             class="field"
             type="date"
@@ -114,7 +114,7 @@
             value={team.duty?.firstDay ?? data.today}
           /></label
         >
-        <label class="sub grid gap-0.5"
+        <label class="muted grid gap-0.5"
           >hand over at <input
             class="field w-20"
             name="handOver"
@@ -122,16 +122,18 @@
           /></label
         >
         <span class="basis-full"></span>
-        <label class="sub grid gap-0.5"
+        <label class="muted grid gap-0.5"
           >stands in <select class="field" name="swapPerson">
             <option value="">nobody more</option>
             {#each team.personIds as id (id)}<option value={String(id)}>{nameOf(id)}</option>{/each}
           </select></label
         >
-        <label class="sub grid gap-0.5"
+        <label class="muted grid gap-0.5"
           >from <input class="field" type="datetime-local" name="swapFrom" /></label
         >
-        <label class="sub grid gap-0.5">to <input class="field" type="datetime-local" name="swapTo" /></label>
+        <label class="muted grid gap-0.5"
+          >to <input class="field" type="datetime-local" name="swapTo" /></label
+        >
         {#each team.duty?.swaps ?? [] as swap, index (index)}
           <label class="flex items-center gap-1 pb-1.5"
             ><input type="checkbox" name="drop-{index}" />not any more: {nameOf(swap.personId)}, {moment(
@@ -144,11 +146,11 @@
     {/if}
   </section>
 {/each}
-<section class="sheet" aria-label="Another team">
-  <h2 class="sheet-title">Another team</h2>
+<section class="panel" aria-label="Another team">
+  <h2 class="panel-title">Another team</h2>
   {#if messageFor('team ') !== null}<p class="text-crit mb-2" role="alert">{messageFor('team ')}</p>{/if}
   <form method="POST" action="?/team" use:enhance class="flex flex-wrap items-end gap-2.5">
-    <label class="sub grid gap-0.5"
+    <label class="muted grid gap-0.5"
       >Name <input class="field w-44" name="name" required maxlength="60" /></label
     >
     <fieldset class="flex flex-wrap gap-3 pb-1.5">
@@ -162,8 +164,8 @@
     <button class="btn btn-strong">Make the team</button>
   </form>
 </section>
-<section class="sheet" aria-label="People">
-  <h2 class="sheet-title">People <span>who can be told; they need no account to sign in</span></h2>
+<section class="panel" aria-label="People">
+  <h2 class="panel-title">People <span>who can be told; they need no account to sign in</span></h2>
   {#if messageFor('people') !== null}<p class="text-crit mb-2" role="alert">{messageFor('people')}</p>{/if}
   <ul>
     {#each data.people as person (person.id)}
@@ -204,10 +206,11 @@
     use:enhance
     class="border-rule-2 mt-2 flex flex-wrap items-end gap-2.5 border-t pt-2.5"
   >
-    <label class="sub grid gap-0.5">Name <input class="field w-44" name="name" required /></label>
-    <label class="sub grid gap-0.5">Mail address <input class="field w-64" name="email" type="email" /></label
+    <label class="muted grid gap-0.5">Name <input class="field w-44" name="name" required /></label>
+    <label class="muted grid gap-0.5"
+      >Mail address <input class="field w-64" name="email" type="email" /></label
     >
-    <label class="sub grid gap-0.5"
+    <label class="muted grid gap-0.5"
       >Telephone, as +47 555 0102 <input class="field w-44" name="phone" /></label
     >
     <button class="btn btn-strong">Enter</button>

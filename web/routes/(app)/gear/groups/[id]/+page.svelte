@@ -24,20 +24,20 @@
     <Glyph state={data.state} />
     <span>{data.group.name} <span class="text-ink-2 font-[450]">— {WORDS[data.state]}</span></span>
   </h1>
-  <p class="sub mt-0.5">
+  <p class="muted mt-0.5">
     <a class="link" href="/gear/groups">Groups</a> · {data.sentence}
     {data.group.note}
   </p>
 </div>
 
-<section class="sheet" aria-labelledby="hangs">
-  <h2 class="sheet-title" id="hangs">How it hangs together</h2>
+<section class="panel" aria-labelledby="hangs">
+  <h2 class="panel-title" id="hangs">How it hangs together</h2>
   {#each data.hangs.sentences as sentence (sentence)}<p class="mb-1">{sentence}</p>{/each}
   <PathDrawing path={data.hangs.path} label="What {data.group.name} hangs on" />
 </section>
 
-<section class="sheet" aria-labelledby="members">
-  <h2 class="sheet-title" id="members">Members <span>{data.members.length}</span></h2>
+<section class="panel" aria-labelledby="members">
+  <h2 class="panel-title" id="members">Members <span>{data.members.length}</span></h2>
   <ul class="grid grid-cols-3 gap-x-6">
     {#each data.members as member (member.id)}
       <li class="border-rule-2 border-t" data-row>
@@ -46,18 +46,18 @@
           class="grid grid-cols-[22px_minmax(0,1fr)_auto] items-center py-1.5 hover:underline"
         >
           <Glyph state={member.state} /><b class="font-[640]">{member.name}</b>
-          <span class="sub">{GEAR_KINDS[member.kind].label.toLowerCase()}</span>
+          <span class="muted">{GEAR_KINDS[member.kind].label.toLowerCase()}</span>
         </a>
       </li>
     {:else}
-      <li class="sub">Nobody belongs to it yet.</li>
+      <li class="muted">Nobody belongs to it yet.</li>
     {/each}
   </ul>
 </section>
 
 {#if data.mayAdminister}
   {#key data.group.id}
-    <Fold class="sheet" titleClass="font-[640]" opens={form?.message != null}>
+    <Fold class="panel" titleClass="font-[640]" opens={form?.message != null}>
       {#snippet title()}Change the group{/snippet}
       {#if form?.message != null}<p class="text-crit mt-2" role="alert">{form.message}</p>{/if}
       <form

@@ -1,19 +1,19 @@
 import { error } from '@sveltejs/kit'
-import { bookFilterOf, fitsBooks } from '#core/gear'
+import { inventoryFilterOf, fitsInventory } from '#core/gear'
 import { installation } from '$lib/server/platform/installation'
-import { loadInventory, loadPartBook } from '$lib/server/gear/inventory'
+import { loadInventory, loadPartInventory } from '$lib/server/gear/inventory'
 import { asCsv, asXlsx, gearSheet, partSheet } from '$lib/server/gear/inventoryFile'
 import type { RequestHandler } from './$types'
 
 /** What is shown, as a file: with the same filter in the address. */
 export const GET: RequestHandler = async ({ url }) => {
   const { db } = installation()
-  const filter = bookFilterOf(url.searchParams)
+  const filter = inventoryFilterOf(url.searchParams)
   const nowMs = Date.now()
   const isParts = url.searchParams.get('of') === 'parts'
   const sheet = isParts
-    ? partSheet((await loadPartBook(db)).filter((row) => fitsBooks(row, filter, nowMs)))
-    : gearSheet((await loadInventory(db)).filter((row) => fitsBooks(row, filter, nowMs)))
+    ? partSheet((await loadPartInventory(db)).filter((row) => fitsInventory(row, filter, nowMs)))
+    : gearSheet((await loadInventory(db)).filter((row) => fitsInventory(row, filter, nowMs)))
   const name = isParts ? 'parts' : 'inventory'
   const headers = (type: string, ending: string) => ({
     'content-type': type,

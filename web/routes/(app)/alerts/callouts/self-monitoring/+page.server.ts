@@ -5,12 +5,12 @@ import { deleteHeartbeat, insertHeartbeat, writeAlarm } from '#db/callouts'
 import { firstProblem } from '$lib/server/platform/forms'
 import { installation } from '$lib/server/platform/installation'
 import { textFields } from '$lib/server/rules/ruleActions'
-import { loadWatcher } from '$lib/server/callouts/selfMonitoring'
+import { loadSelfMonitoring } from '$lib/server/callouts/selfMonitoring'
 import type { Actions, PageServerLoad } from './$types'
 
 export const load: PageServerLoad = ({ depends }) => {
   depends('rack:live')
-  return loadWatcher(installation().db, Date.now())
+  return loadSelfMonitoring(installation().db, Date.now())
 }
 
 const beatForm = z.object({

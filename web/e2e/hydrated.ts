@@ -15,17 +15,17 @@ export const test = base.extend<{
   storageState: async ({ role, baseURL }, use) =>
     use(role === null ? { cookies: [], origins: [] } : sessionOf(role, baseURL!)),
   page: async ({ page }, use) => {
-    const isAwake = () => page.locator('html[data-is-awake]').waitFor({ state: 'attached' })
+    const isHydrated = () => page.locator('html[data-hydrated]').waitFor({ state: 'attached' })
     const [goTo, reload] = [page.goto.bind(page), page.reload.bind(page)]
     page.goto = async (url, options) => {
       const answer = await goTo(url, options)
       if ((answer?.status() ?? 0) >= 500) throw new Error(`${url} answers ${await answer?.text()}`)
-      if (answer?.headers()['content-type']?.startsWith('text/html')) await isAwake()
+      if (answer?.headers()['content-type']?.startsWith('text/html')) await isHydrated()
       return answer
     }
     page.reload = async (options) => {
       const answer = await reload(options)
-      await isAwake()
+      await isHydrated()
       return answer
     }
     await use(page)

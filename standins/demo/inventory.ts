@@ -27,7 +27,7 @@ const WARRANTY_DAYS: Readonly<Record<string, number>> = {
 const LONGEST_FIRST = Object.entries(WARRANTY_DAYS).sort(([a], [b]) => b.length - a.length)
 
 /** What people at the site have written down of their gear, and what was done to it in the year before. */
-export async function writeDemoBooks(
+export async function writeDemoInventory(
   trx: Db,
   idOf: (name: string) => number | null,
   bornMs: number,

@@ -30,7 +30,7 @@
   }
 </script>
 
-<svelte:head><title>Who watches the watcher · {data.shell.site.name}</title></svelte:head>
+<svelte:head><title>Self-monitoring · {data.shell.site.name}</title></svelte:head>
 
 <h1 data-testid="sentence">{sentence}</h1>
 <AlertTabs />
@@ -38,8 +38,8 @@
     <Glyph state="warning" label="weak" />
     {words}
   </p>{/each}
-<section class="sheet" aria-label="What the alarm hangs on">
-  <h2 class="sheet-title">
+<section class="panel" aria-label="What the alarm hangs on">
+  <h2 class="panel-title">
     What the alarm hangs on <span>collectors, the database, and what messages leave by</span>
   </h2>
   <form
@@ -72,7 +72,7 @@
               </select>
             </td>
             {#each data.ups as ups (ups.id)}
-              <td class="sub">
+              <td class="muted">
                 {#if part.upsIds.length === 1 && part.upsIds[0] === ups.id}
                   <span class="text-crit inline-flex items-center gap-1.5"
                     ><Glyph state="critical" label="goes with it" /> goes with it</span
@@ -99,8 +99,8 @@
     </div>
   </form>
 </section>
-<section class="sheet" aria-label="Heartbeats">
-  <h2 class="sheet-title">
+<section class="panel" aria-label="Heartbeats">
+  <h2 class="panel-title">
     Heartbeats <span
       >somebody else notices when this installation says nothing any more, and the other way round</span
     >
@@ -119,12 +119,12 @@
       <li class="border-rule-2 flex items-center gap-2.5 border-t py-1.5 first:border-t-0" data-testid="beat">
         <Glyph state={beat.missed > 2 ? 'critical' : 'well'} label={beat.missed > 2 ? 'missed' : 'well'} />
         <b class="font-[620]">{beat.direction === 'out' ? 'to' : 'from'} {beat.name}</b>
-        <span class="sub">{standing(beat)}{beat.url === null ? '' : `; ${beat.url}`}</span>
+        <span class="muted">{standing(beat)}{beat.url === null ? '' : `; ${beat.url}`}</span>
         <form method="POST" action="?/end" use:enhance class="ml-auto">
           <input type="hidden" name="id" value={beat.id} /><button class="btn">End it</button>
         </form>
       </li>
-    {:else}<li class="sub">None yet: should this installation die as a whole, nobody is told.</li>{/each}
+    {:else}<li class="muted">None yet: should this installation die as a whole, nobody is told.</li>{/each}
   </ul>
   <form
     method="POST"
@@ -132,12 +132,12 @@
     use:enhance
     class="border-rule-2 mt-2 flex flex-wrap items-end gap-2.5 border-t pt-2.5"
   >
-    <label class="sub grid gap-0.5">Send to <input class="field w-44" name="name" required /></label>
-    <label class="sub grid gap-0.5">at the address <input class="field w-80" name="url" required /></label>
-    <label class="sub grid gap-0.5"
+    <label class="muted grid gap-0.5">Send to <input class="field w-44" name="name" required /></label>
+    <label class="muted grid gap-0.5">at the address <input class="field w-80" name="url" required /></label>
+    <label class="muted grid gap-0.5"
       >every, in seconds <input class="field w-20" name="seconds" value="60" /></label
     >
-    <label class="sub grid gap-0.5"
+    <label class="muted grid gap-0.5"
       >with the token <input
         class="field w-44"
         name="password"
@@ -148,8 +148,8 @@
     <button class="btn">Send heartbeats</button>
   </form>
   <form method="POST" action="?/in" use:enhance class="mt-2 flex flex-wrap items-end gap-2.5">
-    <label class="sub grid gap-0.5">Expect from <input class="field w-44" name="name" required /></label>
-    <label class="sub grid gap-0.5"
+    <label class="muted grid gap-0.5">Expect from <input class="field w-44" name="name" required /></label>
+    <label class="muted grid gap-0.5"
       >every, in seconds <input class="field w-20" name="seconds" value="60" /></label
     >
     <button class="btn">Expect heartbeats</button>
