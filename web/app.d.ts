@@ -1,9 +1,9 @@
-import type { Role } from '#db/accounts'
+import type { SignedIn } from './server/platform/signedIn.ts'
 
 declare global {
   namespace App {
     interface Locals {
-      user: { readonly id: string; readonly name: string; readonly email: string; readonly role: Role } | null
+      user: SignedIn | null
     }
     interface Error {
       message: string

@@ -92,7 +92,7 @@ test('collectors, the database, channels and heartbeats are parts with readings'
   taken = []
   await own.look(Date.now() + 60_000)
   expect(taken).toHaveLength(1)
-  expect(taken[0]!.findings.gear[0]).toMatchObject({ kind: 'self-monitoring', name: 'Restless Rack' })
+  expect(taken[0]!.findings.gear[0]).toMatchObject({ kind: 'selfMonitoring', name: 'Restless Rack' })
   expect(reading('collector collector-1', 'watch.collector')).toBe(1)
   expect(reading('collector collector-1', 'watch.sources')).toBe(7)
   expect(reading('collector collector-1', 'watch.delay'), '99 of 100 take no longer').toBe(100)

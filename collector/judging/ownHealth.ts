@@ -113,7 +113,7 @@ export class OwnHealth {
         `heartbeat ${beat.id}`,
       )
     return {
-      gear: [{ key: KEY, kind: 'self-monitoring', name: 'Restless Rack', identities: [], facts: {}, parts }],
+      gear: [{ key: KEY, kind: 'selfMonitoring', name: 'Restless Rack', identities: [], facts: {}, parts }],
       links: [],
       readings,
     }

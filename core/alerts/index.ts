@@ -1,4 +1,4 @@
-export { watchSentence, type WatchCounts } from './sentence.ts'
+export { takenSentence, type TakeOutcome, takeProblem, watchSentence, type WatchCounts } from './sentence.ts'
 export { type Foldable, foldAlerts, foldCleared } from './fold.ts'
 export {
   type Cause,
@@ -30,3 +30,4 @@ export {
   type QuietSubject,
   type QuietTime,
 } from './quiet.ts'
+export { type QuietSpan, quietSpan, type QuietTimeFields } from './quietFields.ts'

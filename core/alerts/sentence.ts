@@ -52,3 +52,39 @@ export function watchSentence(counts: WatchCounts): { headline: string; rest: st
   if (rest.length === 0) rest.push(`All ${counts.gear} gear are heard and within their lines.`)
   return { headline: 'Nothing needs you now.', rest: rest.join(' ') }
 }
+
+/** What may come of «I have it». */
+export type TakeOutcome =
+  | { readonly kind: 'taken' }
+  | { readonly kind: 'alreadyTaken'; readonly by: string }
+  | { readonly kind: 'cleared' }
+  | { readonly kind: 'unknown' }
+
+/** Why it was not taken, as a sentence about it; `null` when it was. */
+export function takeProblem(outcome: TakeOutcome): string | null {
+  switch (outcome.kind) {
+    case 'taken':
+      return null
+    case 'alreadyTaken':
+      return `${outcome.by} has it already.`
+    case 'cleared':
+      return 'It has cleared by itself meanwhile.'
+    case 'unknown':
+      return 'There is no such alert.'
+    default:
+      return outcome satisfies never
+  }
+}
+
+/** What came of taking several; `null` when all were taken. */
+export function takenSentence(outcomes: readonly TakeOutcome[]): string | null {
+  const taken = outcomes.filter(({ kind }) => kind === 'taken').length
+  const others = outcomes.filter(({ kind }) => kind === 'alreadyTaken').length
+  const gone = outcomes.length - taken - others
+  if (taken === outcomes.length) return null
+  const why = [
+    ...(others > 0 ? [`${others} ${others === 1 ? 'is' : 'are'} somebody else's already`] : []),
+    ...(gone > 0 ? [`${gone} ${gone === 1 ? 'has' : 'have'} cleared meanwhile`] : []),
+  ]
+  return `${taken} of ${outcomes.length} taken: ${why.join(', ')}.`
+}

@@ -36,3 +36,5 @@ export {
   stepsSentence,
   weaknessesOf,
 } from './words.ts'
+export { afterOf, type CallOutFields, callOutFromFields } from './fields.ts'
+export { dutyFromFields } from './dutyFields.ts'

@@ -56,9 +56,9 @@ export const GEAR_KINDS = {
   camera: { label: 'Camera', plural: 'cameras', drawing: 'readings', isRacked: false, isFloor: true },
   recorder: { label: 'Recorder', plural: 'recorders', drawing: 'readings', isRacked: true, isFloor: false },
   generator: { label: 'Generator', plural: 'generators', drawing: 'front', isRacked: false, isFloor: true },
-  'self-monitoring': {
+  selfMonitoring: {
     label: 'Self-monitoring',
-    plural: 'self-monitoring',
+    plural: 'selfMonitoring',
     drawing: 'front',
     isRacked: false,
     isFloor: false,

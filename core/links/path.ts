@@ -49,7 +49,7 @@ const MARGIN = 4
 const COLUMN_OF: Readonly<Record<GearKind | 'group', number>> = {
   group: 0,
   service: 1,
-  'self-monitoring': 1,
+  selfMonitoring: 1,
   machine: 1,
   volume: 1,
   camera: 1,

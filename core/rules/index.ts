@@ -91,4 +91,13 @@ export {
   summarise,
 } from './rehearse.ts'
 export { countedCurve, gapsOf, mergedTimes } from './rehearseOthers.ts'
-export { fieldsOfRule, type Filled, RULE_KINDS, type RuleFields, ruleFromFields } from './fields.ts'
+export {
+  fieldsOfRule,
+  fieldsOfWhere,
+  type Filled,
+  RULE_KINDS,
+  type RuleFields,
+  ruleFromFields,
+  whereFromFields,
+  type WhereFields,
+} from './fields/index.ts'

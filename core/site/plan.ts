@@ -85,3 +85,36 @@ export const snap = (mm: number, tileMm: number): number => {
   const step = tileMm / 2
   return Math.round(mm / step) * step
 }
+
+interface InRoom {
+  readonly name: string
+  readonly xMm: number | null
+  readonly yMm: number | null
+}
+
+/** The nearest corner of what stands in a room is at least so far inside it. */
+const LEAST_INSIDE_MM = 100
+
+/** What would stand outside of a room if it were so large; `null` when nothing. */
+export function standsBeyond(
+  room: { readonly racks: readonly InRoom[]; readonly floor: readonly InRoom[] },
+  { widthMm, depthMm }: { readonly widthMm: number; readonly depthMm: number },
+): string | null {
+  const beyond = [...room.racks, ...room.floor].find(
+    ({ xMm, yMm }) =>
+      xMm !== null && yMm !== null && (xMm + LEAST_INSIDE_MM > widthMm || yMm + LEAST_INSIDE_MM > depthMm),
+  )
+  return beyond?.name ?? null
+}
+
+const RACK_MM = 600
+
+/** Where a new rack stands: beside the last one, or in the corner. */
+export function placeForRack(room: { readonly widthMm: number; readonly racks: readonly InRoom[] }): {
+  readonly xMm: number
+  readonly yMm: number
+} {
+  const last = room.racks.toSorted((a, b) => (b.xMm ?? 0) - (a.xMm ?? 0))[0]
+  const beside = last === undefined ? RACK_MM : (last.xMm ?? -RACK_MM) + RACK_MM
+  return { xMm: Math.min(room.widthMm - RACK_MM, beside), yMm: last?.yMm ?? RACK_MM }
+}

@@ -1,5 +1,5 @@
 export { instantOf, wallClock } from './zone.ts'
-export { writeAmount, writeSpan } from './write.ts'
+export { quoted, writeAmount, writeSpan } from './write.ts'
 export { AmountError, parseAmount, parseSpan } from './parse.ts'
 export { UNITS, type Unit, formatNumber, formatValue, formatBytes } from './format.ts'
 export {

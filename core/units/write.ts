@@ -45,3 +45,6 @@ export function writeSpan(ms: number): string {
     if (ms >= scale && ms % scale === 0) return `${ms / scale} ${name}`
   return `${ms / 1000} s`
 }
+
+/** Names in quotation marks with commas between. */
+export const quoted = (names: readonly string[]): string => names.map((name) => `«${name}»`).join(', ')

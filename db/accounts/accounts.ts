@@ -1,7 +1,7 @@
 import { hash } from '@node-rs/argon2'
 import { randomUUID } from 'node:crypto'
 import { sql } from 'kysely'
-import type { Db } from '../platform/connect.ts'
+import { type Db, within } from '../platform/connect.ts'
 
 /** What an account may do; each may do what the ones before it may. */
 export const ROLES = ['see', 'operate', 'administer'] as const
@@ -26,7 +26,7 @@ export interface NewAccount {
 export async function insertAccount(db: Db, account: NewAccount): Promise<string | null> {
   const id = randomUUID()
   const password = await hashPassword(account.password)
-  return db.transaction().execute(async (trx) => {
+  return within(db, async (trx) => {
     const made = await sql<{ id: string }>`
       insert into "user" (id, name, email, "emailVerified", role)
       values (${id}, ${account.name}, ${account.email.toLowerCase()}, true, ${account.role})
@@ -41,7 +41,7 @@ export async function insertAccount(db: Db, account: NewAccount): Promise<string
 
 /** Makes the first administrator, and only the first: two people who try at once do not both succeed. */
 export async function insertFirstAdministrator(db: Db, account: Omit<NewAccount, 'role'>): Promise<boolean> {
-  return db.transaction().execute(async (trx) => {
+  return within(db, async (trx) => {
     await sql`lock table "user" in exclusive mode`.execute(trx)
     if (await hasAccounts(trx)) return false
     const id = randomUUID()
@@ -76,7 +76,7 @@ export async function listAccounts(db: Db): Promise<AccountRow[]> {
 
 /** @returns false when it would leave no administrator, and then changes nothing. */
 export async function changeRole(db: Db, id: string, role: Role): Promise<boolean> {
-  return db.transaction().execute(async (trx) => {
+  return within(db, async (trx) => {
     await sql`lock table "user" in exclusive mode`.execute(trx)
     const { rows } = await sql`select 1 from "user" where role = 'administer' and id <> ${id}`.execute(trx)
     if (role !== 'administer' && rows.length === 0) return false

@@ -3,6 +3,8 @@ import type { MeasureKey } from '#core/catalogue'
 import type { Severity } from '#core/rules'
 import type { Db } from '../platform/connect.ts'
 import { announce } from '../platform/live.ts'
+import { within } from '../platform/connect.ts'
+import { type TakeOutcome } from '#core/alerts'
 
 export interface NewAlert {
   readonly ruleKey: string
@@ -137,12 +139,9 @@ export async function clearAlert(trx: Db, id: number, at: Date, reason: string):
   return true
 }
 
-export type TakeOutcome =
-  { kind: 'taken' } | { kind: 'alreadyTaken'; by: string } | { kind: 'cleared' } | { kind: 'unknown' }
-
 /** «I have it», with a name. The first one to say so has it. */
 export async function takeAlert(db: Db, id: number, who: string, at: Date): Promise<TakeOutcome> {
-  return db.transaction().execute(async (trx): Promise<TakeOutcome> => {
+  return within(db, async (trx): Promise<TakeOutcome> => {
     const alert = await trx
       .selectFrom('alert')
       .select(['clearedAt', 'takenBy'])

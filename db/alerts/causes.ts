@@ -1,7 +1,7 @@
 import { sql } from 'kysely'
 import type { Cause, CausedAlert, CauseGear, CauseLink } from '#core/alerts'
 import { recordEvent } from './alerts.ts'
-import type { Db } from '../platform/connect.ts'
+import { type Db, within } from '../platform/connect.ts'
 import { announce } from '../platform/live.ts'
 
 export const BLIND_RULE = 'blind'
@@ -94,7 +94,7 @@ export async function writeCause(
   causeTitle: string,
   at: Date,
 ): Promise<void> {
-  await db.transaction().execute(async (trx) => {
+  await within(db, async (trx) => {
     await trx
       .updateTable('alert')
       .set({ causeId: cause?.causeId ?? null, causePath: cause?.path ?? null })

@@ -198,7 +198,7 @@ export const listNamesOfGear = (db: Db, ids?: readonly number[]) =>
 /** The gear as which the tool watches itself; `null` before it does. */
 export async function findOwnGear(db: Db): Promise<number | null> {
   return (
-    (await db.selectFrom('gear').select('id').where('kind', '=', 'self-monitoring').executeTakeFirst())?.id ??
+    (await db.selectFrom('gear').select('id').where('kind', '=', 'selfMonitoring').executeTakeFirst())?.id ??
     null
   )
 }

@@ -1,6 +1,6 @@
 import { sql } from 'kysely'
 import { type Candidate, type Identity, type IdentityKind, likelySame, type Likeness } from '#core/gear'
-import type { Db } from '../platform/connect.ts'
+import { type Db, within } from '../platform/connect.ts'
 import { announceAll } from '../platform/live.ts'
 
 /** Why something cannot be done, in a sentence. */
@@ -62,7 +62,7 @@ export async function mergeGear(
   db: Db,
   { keptId, mergedId, who }: { keptId: number; mergedId: number; who: string },
 ): Promise<void> {
-  await db.transaction().execute(async (trx) => {
+  await within(db, async (trx) => {
     const both = await lockBoth(trx, keptId, mergedId)
     const sightings = await trx
       .selectFrom('sighting')
@@ -217,7 +217,7 @@ async function moveSource(trx: Db, sourceId: number, from: number, to: number): 
 
 /** Takes apart what was merged: each source sees again what it saw before. @throws CannotMerge when that was done already */
 export async function undoMerge(db: Db, mergeId: number, who: string): Promise<void> {
-  await db.transaction().execute(async (trx) => {
+  await within(db, async (trx) => {
     const merge = await trx
       .updateTable('gearMerge')
       .set({ undoneAt: new Date(), undoneBy: who })
@@ -268,7 +268,7 @@ export async function splitSource(
   db: Db,
   { gearId, sourceId, who }: { gearId: number; sourceId: number; who: string },
 ): Promise<number> {
-  return db.transaction().execute(async (trx) => {
+  return within(db, async (trx) => {
     const sightings = await trx.selectFrom('sighting').selectAll().where('gearId', '=', gearId).execute()
     const own = sightings.find((each) => each.sourceId === sourceId)
     if (own === undefined || sightings.every((each) => each.sourceId === sourceId))

@@ -28,8 +28,8 @@ export async function up(db: Kysely<unknown>): Promise<void> {
     update setting set body = body - 'means' || jsonb_build_object('channels', body->'means')
       where key = 'alarm' and body ? 'means';
     update part set kind = 'channel', key = 'channel ' || substr(key, 7) where kind = 'means';
-    update gear set kind = 'self-monitoring' where kind = 'watcher';
-    update rule set body = jsonb_set(body, '{scope,gearKind}', '"self-monitoring"') where body->'scope'->>'gearKind' = 'watcher';
+    update gear set kind = 'selfMonitoring' where kind = 'watcher';
+    update rule set body = jsonb_set(body, '{scope,gearKind}', '"selfMonitoring"') where body->'scope'->>'gearKind' = 'watcher';
     update alert set rule_key = 'channel-stuck' where rule_key = 'means-stuck';
     update rule set key = 'channel-stuck', body = jsonb_set(body, '{key}', '"channel-stuck"') where key = 'means-stuck';
     update rule set body = jsonb_set(body, '{scope,partKind}', '"channel"') where body->'scope'->>'partKind' = 'means';

@@ -54,6 +54,34 @@ function preparing(pool: pg.Pool): { connect(): Promise<pg.PoolClient>; end(): P
 export const within = <T>(db: Db, work: (trx: Db) => Promise<T>): Promise<T> =>
   db.isTransaction ? work(db) : db.transaction().execute(work)
 
+/** Something that may be there once is there already. */
+export class AlreadyThere extends Error {
+  constructor(
+    /** The constraint of the database that says so. */
+    readonly constraint: string,
+    options: ErrorOptions,
+  ) {
+    super(`something is there already: ${constraint}`, options)
+  }
+}
+
+/** PostgreSQL's code for a unique violation (appendix A, class 23). */
+const UNIQUE_VIOLATION = '23505'
+
+/**
+ * In a transaction of its own.
+ * @throws AlreadyThere when something would be there twice
+ */
+export async function transact<T>(db: Db, work: (trx: Db) => Promise<T>): Promise<T> {
+  try {
+    return await within(db, work)
+  } catch (error) {
+    if (!(error instanceof Error && 'code' in error && error.code === UNIQUE_VIOLATION)) throw error
+    const constraint = 'constraint' in error ? String(error.constraint) : ''
+    throw new AlreadyThere(constraint, { cause: error })
+  }
+}
+
 /** Whether an error says that the server is away or going, as opposed to that a statement is wrong. */
 export function isServerAway(error: unknown): boolean {
   if (!(error instanceof Error)) return false

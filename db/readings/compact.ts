@@ -1,6 +1,6 @@
 import { sql } from 'kysely'
 import { decodeChunk, joinCurves } from '#core/readings'
-import type { Db } from '../platform/connect.ts'
+import { type Db, within } from '../platform/connect.ts'
 import { lockChunks, writeChunks } from './chunks.ts'
 import { PERIOD_DAYS } from './days.ts'
 import { lockSource } from './seal.ts'
@@ -25,7 +25,7 @@ export async function periodsToCompact(db: Db, beforeDay: number, most: number):
 
 /** Puts the chunks of one series and period into one, in one transaction. */
 export async function compactPeriod(db: Db, { sourceId, seriesId, day }: SeriesPeriod): Promise<void> {
-  await db.transaction().execute(async (trx) => {
+  await within(db, async (trx) => {
     await lockSource(trx, sourceId)
     const chunks = await lockChunks(trx, [seriesId], day, day + PERIOD_DAYS - 1)
     if (chunks.length === 0) return

@@ -1,5 +1,5 @@
 import type { Curve } from '#core/readings'
-import type { Db } from '../platform/connect.ts'
+import { type Db, within } from '../platform/connect.ts'
 import { writeChunks } from './chunks.ts'
 import { DAY_MS, PERIOD_DAYS } from './days.ts'
 import { lockSource } from './seal.ts'
@@ -19,7 +19,7 @@ export async function sealPast(
 ): Promise<void> {
   if (Math.floor(fromDay / PERIOD_DAYS) !== Math.floor((fromDay + days - 1) / PERIOD_DAYS))
     throw new RangeError(`${days} days from ${fromDay} on are not of one period`)
-  await db.transaction().execute(async (trx) => {
+  await within(db, async (trx) => {
     await lockSource(trx, sourceId)
     const all = [...curves]
     await writeChunks(

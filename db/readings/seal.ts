@@ -1,6 +1,6 @@
 import { sql } from 'kysely'
 import { type Curve, decodeChunk, mergeCurves, NO_READINGS, readSlot } from '#core/readings'
-import type { Db } from '../platform/connect.ts'
+import { type Db, within } from '../platform/connect.ts'
 import { lockChunks, type NewChunk, writeChunks } from './chunks.ts'
 import { type CorrectedReading, recordCorrections } from './corrections.ts'
 import { DAY_MS } from './days.ts'
@@ -58,7 +58,7 @@ export async function unsealedDays(db: Db, beforeDay: number): Promise<SourceDay
 export async function sealDay(db: Db, { sourceId, day }: SourceDay): Promise<number> {
   let moved = 0
   for (;;) {
-    const count = await db.transaction().execute(async (trx) => {
+    const count = await within(db, async (trx) => {
       await lockSource(trx, sourceId)
       return sealRows(trx, sourceId, day)
     })

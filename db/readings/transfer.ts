@@ -1,7 +1,7 @@
 import { sql } from 'kysely'
 import { type MeasureKey } from '#core/catalogue'
 import { type Curve, cut } from '#core/readings'
-import type { Db } from '../platform/connect.ts'
+import { type Db, within } from '../platform/connect.ts'
 import { DAY_MS, dayOf } from './days.ts'
 import { lockSource, sealSeries } from './seal.ts'
 import { readSpan } from './spans.ts'
@@ -67,7 +67,7 @@ export async function mergeReadings(
   for (let day = dayOf(curve.times[0]!); day <= dayOf(curve.times.at(-1)!); day += 1) {
     const own = cut(curve, day * DAY_MS, (day + 1) * DAY_MS - 1)
     if (own.times.length === 0) continue
-    await db.transaction().execute(async (trx) => {
+    await within(db, async (trx) => {
       await lockSource(trx, series.sourceId)
       // Unlike what is only moved about, this is nowhere else yet.
       await sql`set local synchronous_commit = on`.execute(trx)

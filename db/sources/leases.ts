@@ -1,5 +1,5 @@
 import { sql } from 'kysely'
-import type { Db } from '../platform/connect.ts'
+import { type Db, within } from '../platform/connect.ts'
 
 /** Collectors share the work one at a time: each sees what the others have. */
 const LEASE_LOCK = 7_302
@@ -14,7 +14,7 @@ const GRACE_S = 5
  */
 export async function keepLeases(db: Db, collector: string, leaseMs: number): Promise<number[]> {
   const until = sql`now() + ${leaseMs} * interval '1 millisecond'`
-  return db.transaction().execute(async (trx) => {
+  return within(db, async (trx) => {
     await sql`select pg_advisory_xact_lock(${LEASE_LOCK})`.execute(trx)
     await sql`insert into collector (name) values (${collector})
       on conflict (name) do update set seen_at = now()`.execute(trx)
@@ -54,7 +54,7 @@ export async function ownWorker(db: Db, collector: string, worker: string): Prom
  * one. A job may be done twice then, and is never left undone.
  */
 export async function releaseJobs(db: Db, leaseMs: number, formerLife: string | null): Promise<number> {
-  return db.transaction().execute(async (trx) => {
+  return within(db, async (trx) => {
     const { rows } = await sql<{ workers: string[] }>`
       with dead as (
         select name, workers from collector

@@ -1,6 +1,6 @@
 import { sql } from 'kysely'
 import type { Findings } from '#core/gear'
-import type { Db } from '../platform/connect.ts'
+import { type Db, within } from '../platform/connect.ts'
 import { announce } from '../platform/live.ts'
 import { insertSource } from './sources.ts'
 
@@ -40,7 +40,7 @@ export async function keepPending(
 ): Promise<PendingOutcome> {
   const gear = push.moments.at(-1)?.findings.gear.map(({ name, kind }) => ({ name, kind })) ?? []
   const readings = push.moments.at(-1)?.findings.readings.length ?? 0
-  return db.transaction().execute(async (trx) => {
+  return within(db, async (trx) => {
     const known = await trx
       .selectFrom('pendingSender')
       .select(['id', 'isRefused'])
@@ -111,7 +111,7 @@ export async function claimSender(
   db: Db,
   claim: { readonly id: number; readonly name: string; readonly intervalSeconds: number },
 ): Promise<number | null> {
-  return db.transaction().execute(async (trx) => {
+  return within(db, async (trx) => {
     const sender = await trx
       .selectFrom('pendingSender')
       .select(['tokenHash', 'address'])
@@ -137,7 +137,7 @@ export async function claimSender(
 
 /** Turns a sender away for good; what it pushed is dropped. */
 export async function refuseSender(db: Db, id: number): Promise<void> {
-  await db.transaction().execute(async (trx) => {
+  await within(db, async (trx) => {
     await trx.updateTable('pendingSender').set({ isRefused: true }).where('id', '=', id).execute()
     await trx.deleteFrom('pendingPush').where('senderId', '=', id).execute()
   })
@@ -153,7 +153,7 @@ export async function deliverClaimed(
   db: Db,
   deliver: (sourceId: number, heardAt: Date, moments: readonly PendingMoment[]) => Promise<void>,
 ): Promise<boolean> {
-  return db.transaction().execute(async (trx) => {
+  return within(db, async (trx) => {
     const { rows } = await sql<{ id: string; sourceId: number; heardAt: Date; moments: PendingMoment[] }>`
       select p.id, s.source_id as "sourceId", p.heard_at as "heardAt", p.moments
       from pending_push p join pending_sender s on s.id = p.sender_id

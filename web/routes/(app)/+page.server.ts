@@ -1,8 +1,8 @@
-import { mayDo } from '#db/accounts'
 import { installation } from '$lib/server/platform/installation'
 import { loadWatch } from '$lib/server/shell/watch'
 import { windowIn } from '$lib/server/readings/window'
 import type { PageServerLoad } from './$types'
+import { may } from '$lib/server/platform/signedIn'
 
 export const load: PageServerLoad = async ({ url, locals, depends }) => {
   depends('rack:live')
@@ -11,6 +11,6 @@ export const load: PageServerLoad = async ({ url, locals, depends }) => {
   return {
     ...(await loadWatch(installation().db, window, nowMs)),
     window,
-    mayTake: mayDo(locals.user!.role, 'operate'),
+    mayTake: may(locals, 'operate'),
   }
 }

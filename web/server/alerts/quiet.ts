@@ -1,11 +1,22 @@
 import { z } from 'zod'
-import { measureOf } from '#core/catalogue'
-import type { QuietScope } from '#core/alerts'
-import type { Where } from '#core/rules'
-import { AmountError, instantOf, parseSpan, wallClock } from '#core/units'
+import { isMeasureKey, measureOf } from '#core/catalogue'
+import { type QuietScope, quietSpan } from '#core/alerts'
+import { whereFromFields, type WhereFields } from '#core/rules'
+import { wallClock } from '#core/units'
 import type { Db } from '#db/platform'
-import { listQuietAlerts, listQuiets, type NewQuiet, problemOfRepeating, repeatingWords } from '#db/alerts'
+import {
+  listQuietAlerts,
+  listQuiets,
+  type NewQuiet,
+  problemOfRepeating,
+  repeatingWords,
+  type ListedAlert,
+  findAlert,
+} from '#db/alerts'
 import { readSite } from '#db/platform'
+import { latestReadings } from '#db/readings'
+import { firstProblem } from '../platform/fields.ts'
+import { Refused } from '../platform/refused.ts'
 import { placeNames, whereWords } from '../rules/rules.ts'
 
 const MONTH_MS = 30 * 86_400_000
@@ -40,76 +51,66 @@ const form = z.object({
   repeats: z.string().trim().max(200).default(''),
 })
 
-export type ParsedQuiet =
-  | { readonly kind: 'quiet'; readonly quiet: NewQuiet }
-  | { readonly kind: 'refused'; readonly message: string }
-
-/** A quiet out of its form: for a length from now, or from one time to another, which may repeat. */
-export async function parseQuiet(
+/**
+ * A quiet out of its form: for a length from now, or from one time to another, which may repeat.
+ * @throws Refused when something is missing, or cannot be
+ */
+export async function quietOf(
   db: Db,
-  fields: Record<string, string>,
+  fields: Readonly<Record<string, string>>,
   who: string,
   nowMs: number,
-): Promise<ParsedQuiet> {
+): Promise<NewQuiet> {
   const parsed = form.safeParse(fields)
-  const refused = (message: string): ParsedQuiet => ({ kind: 'refused', message })
-  if (!parsed.success) return refused(parsed.error.issues[0]?.message ?? 'Something is missing.')
-  const { whereKind, whereValue, measure, ruleKey, reason, length, from, until, repeats } = parsed.data
-  const where = whereOf(whereKind, whereValue)
-  if (where === null) return refused('Choose what is to be quiet.')
+  if (!parsed.success) throw new Refused(firstProblem(parsed.error))
+  const { whereKind, whereValue, measure, ruleKey, reason, repeats } = parsed.data
+  const where = whereFromFields({ whereKind, whereValue })
+  if (where === null) throw new Refused('Choose what is to be quiet.')
+  const { timeZone } = await readSite(db)
+  const span = quietSpan(parsed.data, nowMs, timeZone)
+  if (span.kind === 'problem') throw new Refused(span.message)
+  const problem = repeats === '' ? null : problemOfRepeating(repeats)
+  if (problem !== null) throw new Refused(problem)
   const scope = {
     where,
     measure: measure === '' ? null : measure,
     ruleKey: ruleKey === '' ? null : ruleKey,
   } as QuietScope
-  const { timeZone } = await readSite(db)
-  const clock = (text: string): number | null =>
-    /^\d{4}-\d\d-\d\dT\d\d:\d\d/.test(text) ? instantOf(Date.parse(`${text.slice(0, 16)}Z`), timeZone) : null
-  let fromMs = nowMs
-  let toMs: number | null = null
-  if (from !== '' || until !== '') {
-    const [start, end] = [from === '' ? nowMs : clock(from), until === '' ? null : clock(until)]
-    if (start === null || (until !== '' && end === null))
-      return refused('Times are written as 2026-11-30 22:00.')
-    if (end !== null && end <= start) return refused('It must end after it begins.')
-    if (end !== null && end <= nowMs && repeats === '') return refused('That time is over already.')
-    ;[fromMs, toMs] = [start, end]
-  } else if (length !== '' && length !== 'open') {
-    try {
-      toMs = nowMs + parseSpan(length)
-    } catch (error) {
-      if (!(error instanceof AmountError)) throw error
-      return refused(error.message)
-    }
-  }
-  if (repeats !== '') {
-    const problem = problemOfRepeating(repeats)
-    if (problem !== null) return refused(problem)
-    if (toMs === null) return refused('What repeats needs an end of each time.')
-  }
-  return {
-    kind: 'quiet',
-    quiet: { scope, reason, who, fromMs, toMs, repeats: repeats === '' ? null : repeats },
-  }
+  const { fromMs, toMs } = span
+  return { scope, reason, who, fromMs, toMs, repeats: repeats === '' ? null : repeats }
 }
 
-function whereOf(kind: string, value: string): Where | null {
-  if (kind === 'everywhere') return { kind }
-  if (value === '') return null
-  switch (kind) {
-    case 'tag':
-      return { kind, tag: value }
-    case 'cluster':
-      return { kind, name: value }
-    case 'room':
-    case 'rack':
-    case 'group':
-    case 'gear':
-    case 'part':
-      return /^\d+$/.test(value) ? { kind, id: Number(value) } : null
-    default:
-      return null
-  }
+/** What the forms beside an alert ask: why, and for how long. */
+export const quietWords = z.object({ reason: z.string().default(''), length: z.string().default('1 h') })
+export const commentForm = z.object({
+  text: z
+    .string()
+    .trim()
+    .min(1, 'There is nothing to keep yet')
+    .transform((text) => text.slice(0, 2000)),
+})
+export const acceptForm = z.object({
+  reason: z.string().trim().min(3, 'Say why it is as it should be').max(400),
+})
+
+type About = Pick<ListedAlert, 'partId' | 'gearId'>
+
+/** The least that covers an alert. */
+export const narrowestOf = (alert: About): WhereFields =>
+  alert.partId === null ? widestOf(alert) : { whereKind: 'part', whereValue: String(alert.partId) }
+
+/** All of the gear that an alert is about. */
+export const widestOf = ({ gearId }: About): WhereFields =>
+  gearId === null
+    ? { whereKind: 'everywhere', whereValue: '' }
+    : { whereKind: 'gear', whereValue: String(gearId) }
+
+/** The state that an alert of a state is about, as it is now; `null` of a level. */
+export async function stateOfAlert(db: Db, id: number): Promise<number | null> {
+  const alert = await findAlert(db, id)
+  if (alert?.measure == null || alert.seriesId === null) return null
+  if (!isMeasureKey(alert.measure) || measureOf(alert.measure).kind !== 'state') return null
+  return (await latestReadings(db)).get(alert.seriesId)?.value ?? null
 }
 
 /** An instant as a form of date and time shows it, by the clocks of a zone. */

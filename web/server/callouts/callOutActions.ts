@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto'
-import { fail } from '@sveltejs/kit'
-import { type Facts, plainOf, subjectOf } from '#core/callouts'
+import { z } from 'zod'
+import { CHANNEL_KINDS, type Facts, plainOf, subjectOf } from '#core/callouts'
 import {
   CHANNEL_FORMS,
   saveChannel,
@@ -10,46 +10,42 @@ import {
   findMessage,
 } from '#db/callouts'
 import type { Db } from '#db/platform'
-import { announce, readSite, readWebAddress, writeWebAddress } from '#db/platform'
-import { seal, type SecretKey } from '#db/sources'
-import { firstProblem } from '../platform/forms.ts'
+import { announce, readSite, readWebAddress } from '#db/platform'
+import { seal } from '#db/sources'
+import { firstProblem } from '../platform/fields.ts'
 import { installation } from '../platform/installation.ts'
-import { textFields } from '../rules/ruleActions.ts'
+import { Refused } from '../platform/refused.ts'
 import { nameOfGear } from '#db/gear'
 
-const KINDS = ['mail', 'text', 'hook', 'screen'] as const
+/** The form of a channel: its kind decides which of the other fields matter. */
+export const channelForm = z
+  .object({
+    id: z
+      .string()
+      .default('')
+      .transform((text) => (Number(text) > 0 ? Number(text) : null)),
+    kind: z.enum(CHANNEL_KINDS, 'Choose what kind of channel it is'),
+    name: z.string().trim().min(1, 'Give the channel a name'),
+    password: z.string().default(''),
+    noSecret: z.string().default(''),
+  })
+  .catchall(z.string())
+export type ChannelForm = z.infer<typeof channelForm>
 
-/** Keeps a channel out of its form. An empty secret keeps the one there is. */
-export async function keepChannel(request: Request, who: string, origin: string) {
-  const fields = textFields(await request.formData())
-  const { db, key } = installation()
-  const kind = KINDS.find((each) => each === fields['kind'])
-  const refused = (message: string) => fail(400, { about: fields['id'] ?? '', message, testId: null })
-  if (kind === undefined) return refused('Choose what kind of channel it is.')
-  const name = (fields['name'] ?? '').trim()
-  if (name === '') return refused('Give the channel a name.')
-  const parsed = CHANNEL_FORMS[kind].safeParse(fields)
-  if (!parsed.success) return refused(firstProblem(parsed.error))
-  const password = fields['password'] ?? ''
-  const id = Number(fields['id'] ?? '')
-  const kept = await saveChannel(
-    db,
-    Number.isInteger(id) && id > 0 ? id : null,
-    { name, kind, settings: parsed.data, sealedSecret: secretOf(password, fields, key) },
-    who,
-  )
-  if (kept === null) return refused(`There is a channel called «${name}» already.`)
-  await writeWebAddress(db, `${origin}/`)
-  return { about: String(kept), message: null, testId: null }
-}
-
-function secretOf(
-  password: string,
-  fields: Readonly<Record<string, string>>,
-  key: SecretKey,
-): Buffer | null | undefined {
-  if (fields['noSecret'] === 'on') return null
-  return password === '' ? undefined : seal(key, { password })
+/**
+ * Keeps a channel. An empty secret keeps the one there is.
+ * @returns its id
+ * @throws Refused when something is missing, or the name is given already
+ */
+export async function keepChannel(trx: Db, form: ChannelForm, who: string): Promise<number> {
+  const { id, kind, name, password, noSecret, ...settings } = form
+  const parsed = CHANNEL_FORMS[kind].safeParse({ ...settings, name, password, noSecret })
+  if (!parsed.success) throw new Refused(firstProblem(parsed.error))
+  const sealedSecret =
+    noSecret === 'on' ? null : password === '' ? undefined : seal(installation().key, { password })
+  const kept = await saveChannel(trx, id, { name, kind, settings: parsed.data, sealedSecret }, who)
+  if (kept === null) throw new Refused(`There is a channel called «${name}» already.`)
+  return kept
 }
 
 /** Sends a test at once, by the way that everything goes, and says under which id to look for its answer. */

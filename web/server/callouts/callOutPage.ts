@@ -1,10 +1,13 @@
-import { error, fail, redirect, type RequestEvent } from '@sveltejs/kit'
+import { error } from '@sveltejs/kit'
+import { z } from 'zod'
 import { deleteCallOut, saveCallOut, switchCallOut } from '#db/callouts'
 import { writeWebAddress } from '#db/platform'
 import { dryAction, testOutcome } from './callOutActions.ts'
-import { loadCallOutForm, parseCallOut } from './callOuts.ts'
+import { callOutOf, loadCallOutForm } from './callOuts.ts'
+import { switchForm, textFields } from '../platform/fields.ts'
+import { formAction, noFields } from '../platform/formAction.ts'
+import { Refused } from '../platform/refused.ts'
 import { installation } from '../platform/installation.ts'
-import { textFields } from '../rules/ruleActions.ts'
 import { loadRuleOptions } from '../rules/rules.ts'
 
 /** The form of one call-out, or of a new one. */
@@ -20,38 +23,44 @@ export async function callOutPage(id: number | null, params: URLSearchParams) {
   }
 }
 
-export function callOutActions(
-  idOf: (params: Readonly<Record<string, string | undefined>>) => number | null,
-) {
-  return {
-    save: async ({ request, locals, params, url }: RequestEvent) => {
-      const parsed = parseCallOut(textFields(await request.formData()))
-      if (parsed.kind === 'refused') return fail(400, { message: parsed.message })
-      const { db } = installation()
-      const id = await saveCallOut(db, idOf(params), parsed.value, locals.user!.name)
-      if (id === null)
-        return fail(400, { message: `There is a call-out called «${parsed.value.name}» already.` })
-      await writeWebAddress(db, `${url.origin}/`)
-      redirect(303, '/alerts/callouts')
+type IdOf = (params: Readonly<Record<string, string>>) => number | null
+
+/** What can be done in the form of a call-out; `idOf` says which it is, `null` of a new one. */
+export const callOutActions = (idOf: IdOf) => ({
+  save: formAction({
+    shape: noFields,
+    work: async (_form, { trx, user, params, url, data }) => {
+      const callOut = callOutOf(textFields(data))
+      const id = await saveCallOut(trx, idOf(params), callOut, user.name)
+      if (id === null) throw new Refused(`There is a call-out called «${callOut.name}» already.`)
+      await writeWebAddress(trx, `${url.origin}/`)
+      return { to: '/alerts/callouts' }
     },
-    switch: async ({ request, locals, params }: RequestEvent) => {
-      const isOn = (await request.formData()).get('isOn') === 'yes'
+  }),
+  switch: formAction({
+    shape: switchForm,
+    work: async ({ isOn }, { trx, user, params }) => {
       const id = idOf(params)
-      if (id !== null) await switchCallOut(installation().db, id, isOn, locals.user!.name)
-      redirect(303, '/alerts/callouts')
+      if (id !== null) await switchCallOut(trx, id, isOn, user.name)
+      return { to: '/alerts/callouts' }
     },
-    remove: async ({ locals, params }: RequestEvent) => {
+  }),
+  remove: formAction({
+    shape: noFields,
+    work: async (_form, { trx, user, params }) => {
       const id = idOf(params)
-      if (id !== null) await deleteCallOut(installation().db, id, locals.user!.name)
-      redirect(303, '/alerts/callouts')
+      if (id !== null) await deleteCallOut(trx, id, user.name)
+      return { to: '/alerts/callouts' }
     },
-    dry: async ({ request, locals, url }: RequestEvent) => {
-      const fields = textFields(await request.formData())
-      const [, what, name = ''] = /^(gear|command) (.+)$/.exec(fields['dry'] ?? '') ?? []
+  }),
+  dry: formAction({
+    shape: z.object({ dry: z.string().default('') }),
+    work: async ({ dry }, { trx, user, url }) => {
+      const [, what, name = ''] = /^(gear|command) (.+)$/.exec(dry) ?? []
       const action = what === 'command' ? { command: name } : { gearId: Number(name) }
-      const id = await dryAction(installation().db, action, locals.user!.name)
-      if (id === null) return fail(400, { message: 'That gear is gone.' })
-      redirect(303, `${url.pathname}?dry=${id}`)
+      const id = await dryAction(trx, action, user.name)
+      if (id === null) throw new Refused('That gear is gone.')
+      return { to: `${url.pathname}?dry=${id}` }
     },
-  }
-}
+  }),
+})

@@ -1,5 +1,4 @@
 import {
-  type After,
   afterWords,
   type CallOut,
   type Action,
@@ -8,15 +7,14 @@ import {
   isFirst,
   type ChannelKind,
   onDuty,
-  type Recipients,
   severityWords,
-  type Step,
   stepsSentence,
   turnsBetween,
   weaknessesOf,
+  type CallOutFields,
+  callOutFromFields,
 } from '#core/callouts'
-import type { Where } from '#core/rules'
-import { AmountError, formatElapsed, parseSpan, writeSpan } from '#core/units'
+import { AmountError, formatElapsed, writeSpan } from '#core/units'
 import {
   callOutForm,
   type CallOutRow,
@@ -33,9 +31,10 @@ import {
 } from '#db/callouts'
 import type { Db } from '#db/platform'
 import { readSite } from '#db/platform'
-import { firstProblem } from '../platform/forms.ts'
+import { firstProblem } from '../platform/fields.ts'
 import { placeNames, scopeWords } from '../rules/rules.ts'
 import { alarmWeaknesses } from './selfMonitoring.ts'
+import { Refused } from '../platform/refused.ts'
 
 const DAY_MS = 86_400_000
 const SHOWN_DAYS = 21
@@ -200,97 +199,16 @@ export async function loadCallOutForm(db: Db, id: number | null) {
 const byName = (a: { readonly name: string }, b: { readonly name: string }): number =>
   a.name.localeCompare(b.name)
 
-type Parsed<T> =
-  { readonly kind: 'parsed'; readonly value: T } | { readonly kind: 'refused'; readonly message: string }
-
-/** A call-out out of the fields of its form; steps are numbered `after-0`, `does-0` and so on. */
-export function parseCallOut(fields: Readonly<Record<string, string>>): Parsed<CallOut> {
+/**
+ * A call-out out of its form.
+ * @throws Refused when something is missing, or cannot be
+ */
+export function callOutOf(fields: CallOutFields): CallOut {
   try {
-    const steps: Step[] = []
-    for (let index = 0; index < 12; index += 1)
-      if (fields[`does-${index}`] !== undefined) steps.push(stepOf(fields, index))
-    const draft = {
-      name: fields['name'] ?? '',
-      severity: fields['severity'],
-      scope: {
-        gearKind: blankAsNull(fields['gearKind']),
-        partKind: null,
-        where: whereOf(fields['whereKind'] ?? 'everywhere', fields['whereValue'] ?? ''),
-      },
-      hours: fields['always'] === 'own' ? hoursOf(fields) : null,
-      outside: fields['outside'] === 'leave' ? 'leave' : 'wait',
-      holdOffMs: spanOf(fields['holdOff'] ?? ''),
-      mostAMinute: Number(fields['mostAMinute'] || Number.NaN),
-      tellsCleared: fields['tellsCleared'] === 'on',
-      steps,
-    }
-    const parsed = callOutForm.safeParse(draft)
-    return parsed.success
-      ? { kind: 'parsed', value: parsed.data as CallOut }
-      : { kind: 'refused', message: firstProblem(parsed.error) }
+    const parsed = callOutForm.safeParse(callOutFromFields(fields))
+    if (!parsed.success) throw new Refused(firstProblem(parsed.error))
+    return parsed.data as CallOut
   } catch (error) {
-    if (error instanceof AmountError) return { kind: 'refused', message: error.message }
-    throw error
-  }
-}
-
-const blankAsNull = (text: string | undefined): string | null =>
-  text === undefined || text === '' ? null : text
-
-function whereOf(kind: string, value: string): Where {
-  if (kind === 'everywhere') return { kind }
-  if (value === '') throw new AmountError('Choose what the call-out is for.')
-  if (kind === 'tag') return { kind, tag: value }
-  if (kind === 'cluster') return { kind, name: value }
-  return { kind: kind as 'room', id: Number(value) }
-}
-
-const spanOf = (text: string): number =>
-  text.trim() === '' || /^(0|at once|none)$/i.test(text.trim()) ? 0 : parseSpan(text)
-
-/** «at once», «5 min», «3 intervals». */
-export function afterOf(text: string): After {
-  const intervals = /^(\d+)\s*intervals?$/i.exec(text.trim())
-  return intervals === null
-    ? { kind: 'span', ms: spanOf(text) }
-    : { kind: 'intervals', count: Number(intervals[1]) }
-}
-
-function stepOf(fields: Readonly<Record<string, string>>, index: number): Step {
-  const field = (name: string): string => fields[`${name}-${index}`] ?? ''
-  const after = afterOf(field('after'))
-  const evenIfTaken = field('evenIfTaken') === 'on'
-  const does = field('does')
-  if (does === 'command') {
-    if (field('command') === '') throw new AmountError(`Choose the command of step ${index + 1}.`)
-    return { after, evenIfTaken, action: { do: 'command', name: field('command') } }
-  }
-  if (does === 'stop') {
-    const gear = field('gear')
-    return { after, evenIfTaken, action: { do: 'stop', gearId: gear === '' ? null : Number(gear) } }
-  }
-  const channelId = Number(does.replace('channel ', ''))
-  if (!Number.isInteger(channelId) || channelId < 1)
-    throw new AmountError(`Choose what step ${index + 1} does.`)
-  const to = field('to')
-  const [kind, teamId] = to.split(' ')
-  const recipients: Recipients | null =
-    (kind === 'team' || kind === 'duty') && Number(teamId) > 0 ? { kind, teamId: Number(teamId) } : null
-  if (field('reaches') === 'people' && recipients === null)
-    throw new AmountError(`Choose who is told in step ${index + 1}.`)
-  return { after, evenIfTaken, action: { do: 'notify', channelId, to: recipients } }
-}
-
-function hoursOf(fields: Readonly<Record<string, string>>) {
-  const minuteOf = (text: string, what: string): number => {
-    const match = /^(\d{1,2}):(\d{2})$/.exec(text.trim())
-    const minute = match === null ? NaN : Number(match[1]) * 60 + Number(match[2])
-    if (!(minute <= 1440)) throw new AmountError(`${what} of the hours is a time, as 07:30.`)
-    return minute
-  }
-  return {
-    days: [0, 1, 2, 3, 4, 5, 6].filter((day) => fields[`day-${day}`] === 'on'),
-    fromMinute: minuteOf(fields['hoursFrom'] ?? '', 'The beginning'),
-    toMinute: minuteOf(fields['hoursTo'] ?? '', 'The end'),
+    throw error instanceof AmountError ? new Refused(error.message) : error
   }
 }

@@ -1,5 +1,12 @@
 import { feedsOfParts, type AlarmPart, lossesOf, lossSentence } from '#core/alerts'
-import { listChannels, listCollectors, listHeartbeats, missedBeats, readAlarm } from '#db/callouts'
+import {
+  type AlarmSetting,
+  listChannels,
+  listCollectors,
+  listHeartbeats,
+  missedBeats,
+  readAlarm,
+} from '#db/callouts'
 import { listCauseGraph } from '#db/alerts'
 import { findOwnGear } from '#db/gear'
 import type { Db } from '#db/platform'
@@ -61,4 +68,20 @@ export async function loadSelfMonitoring(db: Db, nowMs: number) {
 export async function alarmWeaknesses(db: Db): Promise<string[]> {
   const { sentences } = await loadSelfMonitoring(db, Date.now())
   return sentences.filter(({ isSilenced }) => isSilenced).map(({ sentence }) => sentence)
+}
+
+/** On which gear the alarm runs, out of its form: `collector NAME`, `channel ID` and `database` with the gear's number. */
+export function alarmOf(fields: Readonly<Record<string, string>>): AlarmSetting {
+  const ids = (prefix: string): Record<string, number> =>
+    Object.fromEntries(
+      Object.entries(fields).flatMap(([name, value]) =>
+        name.startsWith(prefix) && Number(value) > 0 ? [[name.slice(prefix.length), Number(value)]] : [],
+      ),
+    )
+  const database = Number(fields['database'] ?? '')
+  return {
+    collectors: ids('collector '),
+    database: database > 0 ? database : null,
+    channels: ids('channel '),
+  }
 }

@@ -1,7 +1,7 @@
 import type { Db } from '#db/platform'
 import { listGear } from '#db/gear'
 import type { NewGroup } from '#db/gear'
-import type { GroupForm } from '../platform/forms.ts'
+import type { GroupForm } from './forms.ts'
 import { Refused } from '../platform/refused.ts'
 
 /**

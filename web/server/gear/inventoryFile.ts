@@ -1,7 +1,7 @@
 import { parse } from 'csv-parse/sync'
 import { stringify } from 'csv-stringify/sync'
 import ExcelJS from 'exceljs'
-import type { Db } from '#db/platform'
+import { type Db, within } from '#db/platform'
 import { recordGearChanges, listGear, updateGear, listOwnFields, type OwnField, writeOwn } from '#db/gear'
 import { announce, recordChange } from '#db/platform'
 import type { InventoryRow, PartInventoryRow } from './inventory.ts'
@@ -150,7 +150,7 @@ const MOST_PROBLEMS = 20
  * @throws Refused with every line that is wrong
  */
 export async function importInventory(db: Db, lines: readonly Line[], who: string): Promise<Imported> {
-  return db.transaction().execute(async (trx) => {
+  return within(db, async (trx) => {
     const [gear, fields] = [await listGear(trx), await listOwnFields(trx)]
     const problems: string[] = []
     let changed = 0

@@ -3,7 +3,10 @@ import { join } from 'node:path'
 import { expect, test } from 'vitest'
 import { neededRole } from './access.ts'
 import { passCookies } from './cookies.ts'
-import { firstProblem, checkForm, newSender, rack, retention, room } from './forms.ts'
+import { firstProblem } from './fields.ts'
+import { checkForm, newSender } from '../sources/forms.ts'
+import { rack, room } from '../site/forms.ts'
+import { retention } from '../readings/forms.ts'
 
 test.each([
   ['/sign-in', 'POST', null, null],

@@ -1,8 +1,9 @@
-import { fail, redirect } from '@sveltejs/kit'
+import { fail, type RequestEvent } from '@sveltejs/kit'
 import { type Rule, ruleFromFields } from '#core/rules'
 import { ruleForm, deleteRule, insertRule, switchRule, updateRule } from '#db/rules'
-import { firstProblem } from '../platform/forms.ts'
-import { installation } from '../platform/installation.ts'
+import { firstProblem, switchForm, textFields } from '../platform/fields.ts'
+import { formAction, noFields } from '../platform/formAction.ts'
+import { Refused } from '../platform/refused.ts'
 
 type Parsed =
   | { readonly kind: 'rule'; readonly rule: Rule }
@@ -22,33 +23,52 @@ export function parseRule(fields: Readonly<Record<string, string>>): Parsed {
   return { kind: 'problems', problems: {}, message: firstProblem(parsed.error) }
 }
 
-export const textFields = (form: FormData): Record<string, string> =>
-  Object.fromEntries([...form].flatMap(([name, value]) => (typeof value === 'string' ? [[name, value]] : [])))
+type IdOf = (params: Readonly<Record<string, string>>) => number | null
 
-/** Saves a rule: a new one, or another form of an own one. A shipped one is not changed; an own one takes its place. */
-export async function saveRule(request: Request, who: string, id: number | null) {
-  const fields = textFields(await request.formData())
-  const parsed = parseRule(fields)
-  if (parsed.kind === 'problems')
-    return fail(400, { message: parsed.message, problems: parsed.problems, fields })
-  const { db } = installation()
-  if (id !== null && (await updateRule(db, id, parsed.rule, who))) redirect(303, '/alerts/rules')
-  await insertRule(db, parsed.rule, who)
-  redirect(303, '/alerts/rules')
+/** What can be done in the form of a rule; `idOf` says which it is, `null` of a new one. */
+export const ruleActions = (idOf: IdOf) => ({
+  /** A new one, or another form of an own one. A shipped one is not changed; an own one takes its place. */
+  save: async (event: RequestEvent) => {
+    const fields = textFields(await event.request.clone().formData())
+    const parsed = parseRule(fields)
+    if (parsed.kind === 'problems')
+      return fail(400, { message: parsed.message, problems: parsed.problems, fields })
+    return saved(parsed.rule, idOf)(event)
+  },
+  remove: formAction({
+    shape: noFields,
+    about: () => NOTHING,
+    work: async (_form, { trx, user, params }) => {
+      const id = idOf(params)
+      if (id === null || !(await deleteRule(trx, id, user.name)))
+        throw new Refused('A shipped rule does not go: switch it off instead.')
+      return { to: '/alerts/rules' }
+    },
+  }),
+  turn: formAction({
+    shape: switchForm,
+    about: () => NOTHING,
+    work: async ({ isOn }, { trx, user, params }) => {
+      const id = idOf(params)
+      if (id !== null) await switchRule(trx, id, isOn, user.name)
+      return undefined
+    },
+  }),
+})
+
+/** No field is wrong, and none is to be filled again. */
+const NOTHING = {
+  problems: {} as Readonly<Record<string, string>>,
+  fields: null as Readonly<Record<string, string>> | null,
 }
 
-export async function removeRule(id: number, who: string) {
-  if (!(await deleteRule(installation().db, id, who)))
-    return fail(400, {
-      message: 'A shipped rule does not go: switch it off instead.',
-      problems: {},
-      fields: null,
-    })
-  redirect(303, '/alerts/rules')
-}
-
-export async function turnRule(request: Request, who: string, id: number) {
-  const isOn = (await request.formData()).get('isOn') === 'yes'
-  await switchRule(installation().db, id, isOn, who)
-  return { message: null, problems: {}, fields: null }
-}
+const saved = (rule: Rule, idOf: IdOf) =>
+  formAction({
+    shape: noFields,
+    about: () => NOTHING,
+    work: async (_form, { trx, user, params }) => {
+      const id = idOf(params)
+      if (id === null || !(await updateRule(trx, id, rule, user.name))) await insertRule(trx, rule, user.name)
+      return { to: '/alerts/rules' }
+    },
+  })

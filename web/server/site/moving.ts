@@ -1,5 +1,5 @@
 import { floorProblem, isSolid, placingProblem, type Standing, unitLabel, usualSize } from '#core/site'
-import type { Db } from '#db/platform'
+import { type Db, within } from '#db/platform'
 import { findGear, listNamesOfGear } from '#db/gear'
 import { announce, recordChange } from '#db/platform'
 import {
@@ -12,7 +12,7 @@ import {
   takeOutOfRack,
   updateRack,
 } from '#db/site'
-import type { Move } from '../platform/forms.ts'
+import type { Move } from './forms.ts'
 import { Refused } from '../platform/refused.ts'
 
 /** What was done, as a sentence, and what would undo it. */
@@ -26,7 +26,7 @@ export interface Moved {
  * @throws Refused with a sentence when something stands in the way
  */
 export const move = (db: Db, wanted: Move, who: string): Promise<Moved> =>
-  db.transaction().execute(async (trx) => {
+  within(db, async (trx) => {
     const moved = wanted.what === 'rack' ? await moveRack(trx, wanted) : await moveGear(trx, wanted, who)
     await recordChange(trx, who, moved.sentence)
     await announce(trx, { topic: 'places' })

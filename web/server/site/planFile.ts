@@ -1,6 +1,6 @@
 import { z } from 'zod'
 import { FACES, floorProblem, isSolid, placingProblem, type Standing, TURNS } from '#core/site'
-import type { Db } from '#db/platform'
+import { type Db, within } from '#db/platform'
 import { listGear } from '#db/gear'
 import { announce, recordChange } from '#db/platform'
 import {
@@ -124,7 +124,7 @@ export async function exportPlan(db: Db): Promise<PlanFile> {
  */
 export async function importPlan(db: Db, json: string, who: string): Promise<string> {
   const plan = parsePlan(json)
-  return db.transaction().execute(async (trx) => {
+  return within(db, async (trx) => {
     const gear = await listGear(trx)
     const idOf = (name: string, where: string): { id: number; kind: (typeof gear)[number]['kind'] } => {
       const found = gear.filter((each) => each.name.toLowerCase() === name.toLowerCase())

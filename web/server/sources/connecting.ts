@@ -26,10 +26,11 @@ import { ensurePartitions } from '#db/readings'
 import type { SecretKey } from '#db/sources'
 import { registerMap } from '#protocols/modbus'
 import { metricsMapping } from '#protocols/openmetrics'
-import type { CheckForm, SaveForm } from '../platform/forms.ts'
+import type { CheckForm, SaveForm } from './forms.ts'
 import { factsOf, itemTree } from './itemTree.ts'
 import { Refused } from '../platform/refused.ts'
 import { secretOf } from './secretFields.ts'
+import { within } from '#db/platform'
 
 /**
  * Asks for a check of what was filled in. Fields of the secret that are left empty are taken from the check before.
@@ -236,7 +237,7 @@ export async function saveChecked(db: Db, key: SecretKey, form: SaveForm): Promi
     throw new Refused('Pick at least one gear to watch.')
   const atMs = Math.floor(finishedAt.getTime() / 1000) * 1000
   await ensurePartitions(db, atMs, atMs)
-  return db.transaction().execute(async (trx) => {
+  return within(db, async (trx) => {
     const secret = check.credentialId === null ? await secretOfCheck(trx, key, check.id) : null
     const kind = kindOf(check.protocol, check.settings)
     const credentialId =

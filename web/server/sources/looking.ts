@@ -1,11 +1,10 @@
-import type { z } from 'zod'
 import { parseRanges } from '#core/sources'
 import type { Db } from '#db/platform'
 import { findRecognition, requestRecognition, listSources } from '#db/sources'
 import type { Recognised } from '#core/sources'
 import { USUAL_PORTS } from '#protocols/recognise'
 import { isCheckId } from './connecting.ts'
-import type { lookForm } from '../platform/forms.ts'
+import type { LookForm } from './forms.ts'
 import { Refused } from '../platform/refused.ts'
 
 /**
@@ -15,7 +14,7 @@ import { Refused } from '../platform/refused.ts'
  */
 export async function lookThrough(
   db: Db,
-  { form, requestedBy }: { form: z.infer<typeof lookForm>; requestedBy: string },
+  { form, requestedBy }: { form: LookForm; requestedBy: string },
 ): Promise<string> {
   const ranges = parseRanges(form.addresses)
   if (ranges.hosts === null) throw new Refused(ranges.problem)

@@ -1,6 +1,6 @@
 import type { Db } from '#db/platform'
 import { newToken, insertSource } from '#db/sources'
-import type { NewSenderForm } from '../platform/forms.ts'
+import type { NewSenderForm } from './forms.ts'
 
 /**
  * Keeps a source that will push.

@@ -1,4 +1,12 @@
-import type { CredentialKind } from '#db/sources'
+import type { Db } from '#db/platform'
+import {
+  type CredentialKind,
+  insertCredential,
+  listCredentials,
+  type SecretKey,
+  updateCredential,
+} from '#db/sources'
+import type { CredentialForm } from './forms.ts'
 import { Refused } from '../platform/refused.ts'
 
 /** The fields that a credential of any kind may have, as a form sends them. */
@@ -53,4 +61,27 @@ export function secretOf(
     default:
       return kind satisfies never
   }
+}
+
+/**
+ * Keeps a credential: a new one, or another name or secret of one that is kept.
+ * @returns what has become of it, in words that go on from its name
+ * @throws Refused when its secret is not whole, or it has gone
+ */
+export async function keepCredential(
+  trx: Db,
+  key: SecretKey,
+  { id, name, kind: asked, ...fields }: CredentialForm,
+): Promise<{ readonly what: string; readonly isNew: boolean }> {
+  // What a kept credential is cannot be changed: its sources speak one protocol.
+  const kind = id === null ? asked : (await listCredentials(trx)).find((each) => each.id === id)?.kind
+  if (kind === undefined) throw new Refused('This credential has gone; load the page again.')
+  if (id === null) {
+    await insertCredential(trx, key, { name, kind, secret: secretOf(kind, fields, null) })
+    return { what: 'is kept', isNew: true }
+  }
+  const isTouched = Object.values(fields).some((value) => value !== '')
+  const secret = isTouched ? secretOf(kind, fields, null) : null
+  await updateCredential(trx, key, { id, name, secret })
+  return { what: isTouched ? 'is changed; its sources go by it from now on' : 'is renamed', isNew: false }
 }

@@ -9,13 +9,13 @@ import {
   listMappings,
   updateMapping,
   findSource,
-  updateSource,
 } from '#db/sources'
 import type { Db } from '#db/platform'
 import { latestReadings } from '#db/readings'
 import type { SecretKey } from '#db/sources'
 import { loadCheck, mappingBody } from './connecting.ts'
-import { checkForm, firstProblem, type SourceChange } from '../platform/forms.ts'
+import { checkForm } from './forms.ts'
+import { firstProblem } from '../platform/fields.ts'
 import { itemTree, type Valued } from './itemTree.ts'
 import { Refused } from '../platform/refused.ts'
 import { protocolWords, stateOf } from './sourceRows.ts'
@@ -160,15 +160,4 @@ export async function changePicks(db: Db, sourceId: number, left: readonly strin
   await pickItems(db, sourceId, picks)
   const on = picks.filter((pick) => pick.isWatched).length
   return `${on} picked, ${picks.length - on} left out`
-}
-
-/** @returns false when the name is taken */
-export async function changeSource(db: Db, id: number, form: SourceChange): Promise<boolean> {
-  try {
-    await updateSource(db, id, form)
-    return true
-  } catch (error) {
-    if (error instanceof Error && 'code' in error && error.code === '23505') return false
-    throw error
-  }
 }

@@ -4,7 +4,9 @@ import { USUAL_INTERVALS } from '#core/sources'
 import type { Db, CredentialKind, SourceProtocol } from '#db/platform'
 import { listMappings, type MappingRow, insertSource, listCredentials, listSources } from '#db/sources'
 import { kindOf } from './connecting.ts'
-import { checkForm, firstProblem, sourceForm } from '../platform/forms.ts'
+import { checkForm, sourceForm } from './forms.ts'
+import { firstProblem } from '../platform/fields.ts'
+import { within } from '#db/platform'
 
 /** Columns of the file, in their order. Those of a protocol that a source does not speak are empty. */
 export const CSV_COLUMNS = [
@@ -224,7 +226,7 @@ function settingsOf(form: ReturnType<typeof checkForm.parse>): Record<string, un
 
 /** Keeps good lines as sources, all or none; the collector asks them at once. */
 export async function keepLines(db: Db, lines: readonly GoodLine[]): Promise<void> {
-  await db.transaction().execute(async (trx) => {
+  await within(db, async (trx) => {
     for (const { line: _, ...source } of lines) await insertSource(trx, { ...source, token: null })
   })
 }

@@ -1,12 +1,13 @@
-import { fail } from '@sveltejs/kit'
-import { mayDo } from '#db/accounts'
 import { findAlert, takeAlert, insertQuiet } from '#db/alerts'
 import { loadAlerts } from '$lib/server/alerts/alerts'
 import { installation } from '$lib/server/platform/installation'
-import { parseQuiet } from '$lib/server/alerts/quiet'
-import { textFields } from '$lib/server/rules/ruleActions'
 import { windowIn } from '$lib/server/readings/window'
 import type { Actions, PageServerLoad } from './$types'
+import { Refused } from '$lib/server/platform/refused'
+import { formAction, noFields } from '$lib/server/platform/formAction'
+import { may } from '$lib/server/platform/signedIn'
+import { narrowestOf, quietOf, quietWords } from '$lib/server/alerts/quiet'
+import { takenSentence } from '#core/alerts'
 
 export const load: PageServerLoad = async ({ url, locals, depends }) => {
   depends('rack:live')
@@ -14,51 +15,35 @@ export const load: PageServerLoad = async ({ url, locals, depends }) => {
   return {
     ...(await loadAlerts(installation().db, url.searchParams, windowIn(url, nowMs), nowMs)),
     nowMs,
-    mayOperate: mayDo(locals.user!.role, 'operate'),
+    mayOperate: may(locals, 'operate'),
   }
 }
 
-const idsOf = (form: FormData): number[] =>
-  form.getAll('id').map(Number).filter(Number.isInteger).slice(0, 500)
+const idsOf = (data: FormData): number[] => {
+  const ids = data.getAll('id').map(Number).filter(Number.isInteger).slice(0, 500)
+  if (ids.length === 0) throw new Refused('Mark the alerts first.')
+  return ids
+}
 
 export const actions: Actions = {
-  take: async ({ request, locals }) => {
-    const ids = idsOf(await request.formData())
-    if (ids.length === 0) return fail(400, { message: 'Mark the alerts first.' })
-    for (const id of ids) await takeAlert(installation().db, id, locals.user!.name, new Date())
-    return { message: null }
-  },
-  quiet: async ({ request, locals }) => {
-    const form = await request.formData()
-    const ids = idsOf(form)
-    if (ids.length === 0) return fail(400, { message: 'Mark the alerts first.' })
-    const { db } = installation()
-    const nowMs = Date.now()
-    const fields = textFields(form)
-    for (const id of ids) {
-      const alert = await findAlert(db, id)
-      if (alert === undefined) continue
-      const [whereKind, whereValue] =
-        alert.partId !== null
-          ? ['part', String(alert.partId)]
-          : alert.gearId !== null
-            ? ['gear', String(alert.gearId)]
-            : ['everywhere', '']
-      const parsed = await parseQuiet(
-        db,
-        {
-          whereKind: whereKind!,
-          whereValue: whereValue!,
-          ruleKey: alert.ruleKey,
-          reason: fields['reason'] ?? '',
-          length: fields['length'] ?? '1 h',
-        },
-        locals.user!.name,
-        nowMs,
-      )
-      if (parsed.kind === 'refused') return fail(400, { message: parsed.message })
-      await insertQuiet(db, parsed.quiet)
-    }
-    return { message: null }
-  },
+  take: formAction({
+    shape: noFields,
+    work: async (_form, { trx, user, data }) => {
+      const outcomes = []
+      for (const id of idsOf(data)) outcomes.push(await takeAlert(trx, id, user.name, new Date()))
+      return { done: { said: takenSentence(outcomes) } }
+    },
+  }),
+  quiet: formAction({
+    shape: quietWords,
+    work: async ({ reason, length }, { trx, user, data }) => {
+      for (const id of idsOf(data)) {
+        const alert = await findAlert(trx, id)
+        if (alert === undefined) continue
+        const scope = { ...narrowestOf(alert), ruleKey: alert.ruleKey }
+        await insertQuiet(trx, await quietOf(trx, { ...scope, reason, length }, user.name, Date.now()))
+      }
+      return undefined
+    },
+  }),
 }

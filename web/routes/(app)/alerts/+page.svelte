@@ -102,6 +102,7 @@
 
 <section class="panel" aria-label="Alerts">
   {#if form?.message != null}<p class="text-crit mb-2" role="alert">{form.message}</p>{/if}
+  {#if form?.said != null}<p class="mb-2" role="status">{form.said}</p>{/if}
   {#if marked.size > 0}
     <form
       method="POST"

@@ -1,14 +1,14 @@
 import { tagsOf } from '#core/gear'
-import { fail } from '@sveltejs/kit'
-import { mayDo } from '#db/accounts'
-import { listGear, listTagRules, CannotMerge, keepApart, likelyPairs, mergeGear } from '#db/gear'
-import { recordChange } from '#db/platform'
+import { listGear, listTagRules, keepApart, likelyPairs, mergeGear } from '#db/gear'
 import { listSources } from '#db/sources'
 import { silentSourceIds, stateOf } from '$lib/server/gear/gearStates'
-import { firstProblem, pairForm } from '$lib/server/platform/forms'
+import { pairForm } from '$lib/server/gear/forms'
 import { placeOf } from '$lib/server/gear/inventory'
 import { installation } from '$lib/server/platform/installation'
 import type { Actions, PageServerLoad } from './$types'
+import { formAction } from '$lib/server/platform/formAction'
+import { may } from '$lib/server/platform/signedIn'
+import { mergeable } from '$lib/server/gear/gearChange'
 
 export const load: PageServerLoad = async ({ depends, locals }) => {
   depends('rack:live')
@@ -26,7 +26,7 @@ export const load: PageServerLoad = async ({ depends, locals }) => {
       .join(', ')
   const silent = silentSourceIds(sources, Date.now())
   return {
-    mayAdminister: mayDo(locals.user!.role, 'administer'),
+    mayAdminister: may(locals, 'administer'),
     pairs: pairs.map(({ a, b, why }) => ({
       why,
       a: { id: a.id, name: a.name, kind: a.kind, seenBy: seenBy(a.sourceIds) },
@@ -50,26 +50,18 @@ export const load: PageServerLoad = async ({ depends, locals }) => {
 }
 
 export const actions: Actions = {
-  merge: async ({ request, locals }) => {
-    const parsed = pairForm.safeParse(Object.fromEntries(await request.formData()))
-    if (!parsed.success) return fail(400, { message: firstProblem(parsed.error) })
-    const { db } = installation()
-    const { a, b } = parsed.data
-    try {
-      await mergeGear(db, { keptId: a, mergedId: b, who: locals.user!.name })
-    } catch (refusal) {
-      if (refusal instanceof CannotMerge) return fail(400, { message: refusal.message })
-      throw refusal
-    }
-    await recordChange(db, locals.user!.name, `made one of gear ${a} and ${b}`)
-    return { message: null }
-  },
-  apart: async ({ request, locals }) => {
-    const parsed = pairForm.safeParse(Object.fromEntries(await request.formData()))
-    if (!parsed.success) return fail(400, { message: firstProblem(parsed.error) })
-    const { db } = installation()
-    await keepApart(db, [parsed.data.a, parsed.data.b], locals.user!.name)
-    await recordChange(db, locals.user!.name, `said that gear ${parsed.data.a} and ${parsed.data.b} are two`)
-    return { message: null }
-  },
+  merge: formAction({
+    shape: pairForm,
+    work: async ({ a, b }, { trx, user }) => {
+      await mergeable(() => mergeGear(trx, { keptId: a, mergedId: b, who: user.name }))
+      return { record: `made one of gear ${a} and ${b}` }
+    },
+  }),
+  apart: formAction({
+    shape: pairForm,
+    work: async ({ a, b }, { trx, user }) => {
+      await keepApart(trx, [a, b], user.name)
+      return { record: `said that gear ${a} and ${b} are two` }
+    },
+  }),
 }

@@ -1,11 +1,11 @@
 import { fail } from '@sveltejs/kit'
-import { mayDo } from '#db/accounts'
 import { recordChange, textsSetting, writeTextsSetting } from '#db/platform'
 import { installation } from '$lib/server/platform/installation'
 import { loadLogs } from '$lib/server/logs/logs'
-import { textFields } from '$lib/server/rules/ruleActions'
+import { textFields } from '$lib/server/platform/fields'
 import { windowIn } from '$lib/server/readings/window'
 import type { Actions, PageServerLoad } from './$types'
+import { may, signedIn } from '$lib/server/platform/signedIn'
 
 export const load: PageServerLoad = async ({ url, locals, depends }) => {
   depends('rack:live')
@@ -13,7 +13,7 @@ export const load: PageServerLoad = async ({ url, locals, depends }) => {
   const window = windowIn(url, nowMs)
   return {
     ...(await loadLogs(installation().db, url.searchParams, window)),
-    mayAdminister: mayDo(locals.user!.role, 'administer'),
+    mayAdminister: may(locals, 'administer'),
   }
 }
 
@@ -30,7 +30,7 @@ export const actions: Actions = {
     await writeTextsSetting(db, parsed.data)
     await recordChange(
       db,
-      locals.user!.name,
+      signedIn(locals).name,
       `keeps what devices say for ${parsed.data.days} days and in ${parsed.data.megabytes} MB at most`,
     )
     return { message: null }

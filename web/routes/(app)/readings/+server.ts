@@ -6,6 +6,7 @@ import { importReadings } from '$lib/server/readings/importing'
 import { installation } from '$lib/server/platform/installation'
 import { seriesIn } from '$lib/server/readings/seriesParam'
 import type { RequestHandler } from './$types'
+import { signedIn } from '$lib/server/platform/signedIn'
 
 const instant = z.coerce.number().int()
 const asked = z.object({
@@ -36,6 +37,6 @@ export const POST: RequestHandler = async ({ request, locals }) => {
   if (request.body === null) error(400, 'The file is empty.')
   const { db } = installation()
   const outcome = await importReadings(db, request.body, Date.now())
-  await recordChange(db, locals.user!.name, `took in ${outcome.taken} readings from a file`)
+  await recordChange(db, signedIn(locals).name, `took in ${outcome.taken} readings from a file`)
   return json(outcome)
 }

@@ -1,12 +1,12 @@
-import { fail } from '@sveltejs/kit'
-import { mayDo } from '#db/accounts'
 import { endQuiet, insertQuiet } from '#db/alerts'
 import { installation } from '$lib/server/platform/installation'
-import { loadQuiets, localTime, parseQuiet } from '$lib/server/alerts/quiet'
-import { textFields } from '$lib/server/rules/ruleActions'
+import { loadQuiets, localTime, quietOf } from '$lib/server/alerts/quiet'
+import { textFields } from '$lib/server/platform/fields'
 import { loadRuleOptions } from '$lib/server/rules/rules'
 import { readSite } from '#db/platform'
 import type { Actions, PageServerLoad } from './$types'
+import { formAction, idField, noFields } from '$lib/server/platform/formAction'
+import { may } from '$lib/server/platform/signedIn'
 
 export const load: PageServerLoad = async ({ url, locals, depends }) => {
   depends('rack:live')
@@ -25,22 +25,23 @@ export const load: PageServerLoad = async ({ url, locals, depends }) => {
       whereValue: url.searchParams.get('gear') ?? '',
     },
     nowLocal: localTime(nowMs, site.timeZone),
-    mayOperate: mayDo(locals.user!.role, 'operate'),
+    mayOperate: may(locals, 'operate'),
   }
 }
 
 export const actions: Actions = {
-  add: async ({ request, locals }) => {
-    const { db } = installation()
-    const fields = textFields(await request.formData())
-    const parsed = await parseQuiet(db, fields, locals.user!.name, Date.now())
-    if (parsed.kind === 'refused') return fail(400, { message: parsed.message })
-    await insertQuiet(db, parsed.quiet)
-    return { message: null }
-  },
-  end: async ({ request, locals }) => {
-    const id = Number(textFields(await request.formData())['id'])
-    await endQuiet(installation().db, id, { at: new Date(), by: locals.user!.name, why: null })
-    return { message: null }
-  },
+  add: formAction({
+    shape: noFields,
+    work: async (_form, { trx, user, data }) => {
+      await insertQuiet(trx, await quietOf(trx, textFields(data), user.name, Date.now()))
+      return undefined
+    },
+  }),
+  end: formAction({
+    shape: idField,
+    work: async ({ id }, { trx, user }) => {
+      await endQuiet(trx, id, { at: new Date(), by: user.name, why: null })
+      return { record: `ended quiet ${id}` }
+    },
+  }),
 }

@@ -1,14 +1,12 @@
-import { fail, redirect } from '@sveltejs/kit'
 import { groupState, groupSentence } from '#core/gear'
-import { mayDo } from '#db/accounts'
 import { insertGroup, listTagRules } from '#db/gear'
-import { announce, recordChange } from '#db/platform'
-import { firstProblem, groupForm } from '$lib/server/platform/forms'
+import { groupForm } from '$lib/server/gear/forms'
 import { groupOf } from '$lib/server/gear/groupForms'
 import { installation } from '$lib/server/platform/installation'
 import { loadGraph, membersOf } from '$lib/server/links/pathView'
-import { Refused } from '$lib/server/platform/refused'
 import type { Actions, PageServerLoad } from './$types'
+import { formAction } from '$lib/server/platform/formAction'
+import { may } from '$lib/server/platform/signedIn'
 
 export const load: PageServerLoad = async ({ depends, locals }) => {
   depends('rack:live')
@@ -35,26 +33,17 @@ export const load: PageServerLoad = async ({ depends, locals }) => {
       }
     }),
     names: [...graph.rows.values()].map(({ name }) => name),
-    mayAdminister: mayDo(locals.user!.role, 'administer'),
+    mayAdminister: may(locals, 'administer'),
   }
 }
 
 export const actions: Actions = {
-  add: async ({ request, locals }) => {
-    const parsed = groupForm.safeParse(Object.fromEntries(await request.formData()))
-    if (!parsed.success) return fail(400, { message: firstProblem(parsed.error) })
-    const { db } = installation()
-    let id: number
-    try {
-      id = await insertGroup(db, await groupOf(db, parsed.data))
-    } catch (refusal) {
-      if (refusal instanceof Refused) return fail(400, { message: refusal.message })
-      if (refusal instanceof Error && 'code' in refusal && refusal.code === '23505')
-        return fail(400, { message: `There is a group ${parsed.data.name} already.` })
-      throw refusal
-    }
-    await recordChange(db, locals.user!.name, `made group ${parsed.data.name}`)
-    await announce(db, { topic: 'places' })
-    redirect(303, `/gear/groups/${id}`)
-  },
+  add: formAction({
+    shape: groupForm,
+    taken: ({ name }) => `There is a group ${name} already.`,
+    work: async (form, { trx }) => {
+      const id = await insertGroup(trx, await groupOf(trx, form))
+      return { record: `made group ${form.name}`, tells: [{ topic: 'places' }], to: `/gear/groups/${id}` }
+    },
+  }),
 }

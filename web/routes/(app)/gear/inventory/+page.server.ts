@@ -1,5 +1,3 @@
-import { fail } from '@sveltejs/kit'
-import { mayDo } from '#db/accounts'
 import {
   deleteFilter,
   deleteOwnField,
@@ -8,13 +6,14 @@ import {
   listOwnFields,
   saveFilter,
 } from '#db/gear'
-import { recordChange } from '#db/platform'
-import { filterForm, firstProblem, ownFieldForm } from '$lib/server/platform/forms'
+import { filterForm, ownFieldForm } from '$lib/server/gear/forms'
 import { installation } from '$lib/server/platform/installation'
 import { loadInventory, loadPartInventory } from '$lib/server/gear/inventory'
 import { importInventory, readLines } from '$lib/server/gear/inventoryFile'
 import { Refused } from '$lib/server/platform/refused'
 import type { Actions, PageServerLoad } from './$types'
+import { formAction, idField, noFields } from '$lib/server/platform/formAction'
+import { may } from '$lib/server/platform/signedIn'
 
 export const load: PageServerLoad = async ({ locals, url, depends }) => {
   depends('rack:books')
@@ -26,58 +25,49 @@ export const load: PageServerLoad = async ({ locals, url, depends }) => {
     listOwnFields(db),
     listFilters(db),
   ])
-  return { isParts, gear, parts, fields, filters, mayAdminister: mayDo(locals.user!.role, 'administer') }
+  return { isParts, gear, parts, fields, filters, mayAdminister: may(locals, 'administer') }
 }
 
-const isTaken = (error: unknown): boolean =>
-  error instanceof Error && 'code' in error && error.code === '23505'
+const MOST_BYTES = 20 * 1024 * 1024
 
 export const actions: Actions = {
-  field: async ({ request, locals }) => {
-    const parsed = ownFieldForm.safeParse(Object.fromEntries(await request.formData()))
-    if (!parsed.success) return fail(400, { message: firstProblem(parsed.error) })
-    const { db } = installation()
-    try {
-      await insertOwnField(db, parsed.data.name, parsed.data.kind)
-    } catch (error) {
-      if (isTaken(error)) return fail(400, { message: `There is a field ${parsed.data.name} already.` })
-      throw error
-    }
-    await recordChange(db, locals.user!.name, `made the field ${parsed.data.name}`)
-    return { message: null }
-  },
-  dropField: async ({ request, locals }) => {
-    const { db } = installation()
-    const id = Number((await request.formData()).get('id'))
-    await deleteOwnField(db, id)
-    await recordChange(db, locals.user!.name, `took field ${id} away`)
-    return { message: null }
-  },
-  keepFilter: async ({ request, locals }) => {
-    const parsed = filterForm.safeParse(Object.fromEntries(await request.formData()))
-    if (!parsed.success) return fail(400, { message: firstProblem(parsed.error) })
-    await saveFilter(installation().db, { ...parsed.data, who: locals.user!.name })
-    return { message: null }
-  },
-  dropFilter: async ({ request }) => {
-    await deleteFilter(installation().db, Number((await request.formData()).get('id')))
-    return { message: null }
-  },
-  import: async ({ request, locals }) => {
-    const file = (await request.formData()).get('file')
-    if (!(file instanceof File) || file.size === 0)
-      return fail(400, { message: 'Choose a file, CSV or XLSX.' })
-    if (file.size > 20 * 1024 * 1024) return fail(400, { message: 'The file is larger than 20 MiB.' })
-    try {
-      const { changed, same } = await importInventory(
-        installation().db,
-        await readLines(file),
-        locals.user!.name,
-      )
-      return { message: null, done: `${changed} gear changed, ${same} as they were.` }
-    } catch (refusal) {
-      if (refusal instanceof Refused) return fail(400, { message: refusal.message })
-      throw refusal
-    }
-  },
+  field: formAction({
+    shape: ownFieldForm,
+    taken: ({ name }) => `There is a field ${name} already.`,
+    work: async ({ name, kind }, { trx }) => {
+      await insertOwnField(trx, name, kind)
+      return { record: `made the field ${name}` }
+    },
+  }),
+  dropField: formAction({
+    shape: idField,
+    work: async ({ id }, { trx }) => {
+      await deleteOwnField(trx, id)
+      return { record: `took field ${id} away` }
+    },
+  }),
+  keepFilter: formAction({
+    shape: filterForm,
+    work: async (form, { trx, user }) => {
+      await saveFilter(trx, { ...form, who: user.name })
+      return { record: `kept the filter ${form.name}` }
+    },
+  }),
+  dropFilter: formAction({
+    shape: idField,
+    work: async ({ id }, { trx }) => {
+      await deleteFilter(trx, id)
+      return { record: `took filter ${id} away` }
+    },
+  }),
+  import: formAction({
+    shape: noFields,
+    work: async (_form, { trx, user, data }) => {
+      const file = data.get('file')
+      if (!(file instanceof File) || file.size === 0) throw new Refused('Choose a file, CSV or XLSX.')
+      if (file.size > MOST_BYTES) throw new Refused('The file is larger than 20 MiB.')
+      const { changed, same } = await importInventory(trx, await readLines(file), user.name)
+      return { done: { done: `${changed} gear changed, ${same} as they were.` } }
+    },
+  }),
 }

@@ -1,14 +1,13 @@
-import { fail } from '@sveltejs/kit'
 import { GEAR_KINDS } from '#core/catalogue'
 import { fitsTagMatch, tagsOf } from '#core/gear'
-import { mayDo } from '#db/accounts'
 import { listGear, deleteTagRule, insertTagRule, listTagRules } from '#db/gear'
-import { announce, recordChange } from '#db/platform'
 import { listRacks, listRooms } from '#db/site'
 import { listSources } from '#db/sources'
-import { firstProblem, tagRuleForm } from '$lib/server/platform/forms'
+import { tagRuleForm } from '$lib/server/gear/forms'
 import { installation } from '$lib/server/platform/installation'
 import type { Actions, PageServerLoad } from './$types'
+import { formAction, idField } from '$lib/server/platform/formAction'
+import { may } from '$lib/server/platform/signedIn'
 
 export const load: PageServerLoad = async ({ locals, depends }) => {
   depends('rack:live')
@@ -41,26 +40,23 @@ export const load: PageServerLoad = async ({ locals, depends }) => {
     rooms: rooms.map(({ id, name }) => ({ id, name })),
     racks: racks.map(({ id, name }) => ({ id, name })),
     sources: sources.map(({ id, name }) => ({ id, name })),
-    mayAdminister: mayDo(locals.user!.role, 'administer'),
+    mayAdminister: may(locals, 'administer'),
   }
 }
 
 export const actions: Actions = {
-  add: async ({ request, locals }) => {
-    const parsed = tagRuleForm.safeParse(Object.fromEntries(await request.formData()))
-    if (!parsed.success) return fail(400, { message: firstProblem(parsed.error) })
-    const { db } = installation()
-    const { tag, ...match } = parsed.data
-    await insertTagRule(db, tag, match)
-    await recordChange(db, locals.user!.name, `made a rule for the tag ${tag}`)
-    await announce(db, { topic: 'places' })
-    return { message: null }
-  },
-  remove: async ({ request, locals }) => {
-    const { db } = installation()
-    await deleteTagRule(db, Number((await request.formData()).get('id')))
-    await recordChange(db, locals.user!.name, 'took a rule of a tag away')
-    await announce(db, { topic: 'places' })
-    return { message: null }
-  },
+  add: formAction({
+    shape: tagRuleForm,
+    work: async ({ tag, ...match }, { trx }) => {
+      await insertTagRule(trx, tag, match)
+      return { record: `made a rule for the tag ${tag}`, tells: [{ topic: 'places' }] }
+    },
+  }),
+  remove: formAction({
+    shape: idField,
+    work: async ({ id }, { trx }) => {
+      await deleteTagRule(trx, id)
+      return { record: 'took a rule of a tag away', tells: [{ topic: 'places' }] }
+    },
+  }),
 }

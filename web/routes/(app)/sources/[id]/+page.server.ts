@@ -1,8 +1,7 @@
-import { error, fail, redirect } from '@sveltejs/kit'
+import { error } from '@sveltejs/kit'
 import { mayDo } from '#db/accounts'
-import { recordChange } from '#db/platform'
-import { deleteSource } from '#db/sources'
-import { firstProblem, likeForm, mapForm, picksForm, sourceChange } from '$lib/server/platform/forms'
+import { deleteSource, updateSource } from '#db/sources'
+import { likeForm, mapForm, picksForm, sourceChange } from '$lib/server/sources/forms'
 import { installation } from '$lib/server/platform/installation'
 import { idOf } from '$lib/server/platform/params'
 import { Refused } from '$lib/server/platform/refused'
@@ -11,10 +10,11 @@ import {
   changeMapping,
   checkAnother,
   changePicks,
-  changeSource,
   loadSourcePage,
 } from '$lib/server/sources/sourcePage'
 import type { Actions, PageServerLoad } from './$types'
+import { formAction, noFields } from '$lib/server/platform/formAction'
+import { signedIn } from '$lib/server/platform/signedIn'
 
 export const load: PageServerLoad = async ({ params, url, locals, depends }) => {
   depends('rack:live')
@@ -25,71 +25,56 @@ export const load: PageServerLoad = async ({ params, url, locals, depends }) => 
     Date.now(),
   )
   if (found === null) error(404, 'There is no such source.')
-  const { role } = locals.user!
+  const { role } = signedIn(locals)
   return { ...found, mayCheck: mayDo(role, 'operate'), mayConnect: mayDo(role, 'administer') }
 }
 
 export const actions: Actions = {
-  check: async ({ params, locals }) => {
-    const { db, key } = installation()
-    const id = await askAgain(db, key, { sourceId: idOf(params.id), requestedBy: locals.user!.name })
-    if (id === null) error(404, 'There is no such source, or it is not asked but pushes.')
-    redirect(303, `/sources/${params.id}?check=${id}`)
-  },
-  map: async ({ params, request, locals }) => {
-    const parsed = mapForm.safeParse(Object.fromEntries(await request.formData()))
-    if (!parsed.success) return fail(400, { message: firstProblem(parsed.error) })
-    const { db, key } = installation()
-    try {
-      const name = await changeMapping(db, idOf(params.id), parsed.data.map)
-      await recordChange(db, locals.user!.name, `changed mapping ${name}`)
-    } catch (error) {
-      if (error instanceof Refused) return fail(400, { message: error.message })
-      throw error
-    }
-    const id = await askAgain(db, key, { sourceId: idOf(params.id), requestedBy: locals.user!.name })
-    redirect(303, `/sources/${params.id}?check=${id}`)
-  },
-  like: async ({ params, request, locals }) => {
-    const parsed = likeForm.safeParse(Object.fromEntries(await request.formData()))
-    if (!parsed.success) return fail(400, { message: firstProblem(parsed.error) })
-    const { db, key } = installation()
-    try {
-      const id = await checkAnother(db, key, {
-        sourceId: idOf(params.id),
-        address: parsed.data.address,
-        requestedBy: locals.user!.name,
-      })
-      redirect(303, `/sources/connect?check=${id}`)
-    } catch (error) {
-      if (error instanceof Refused) return fail(400, { message: error.message })
-      throw error
-    }
-  },
-  pick: async ({ params, request, locals }) => {
-    const parsed = picksForm.safeParse(Object.fromEntries(await request.formData()))
-    if (!parsed.success) return fail(400, { message: firstProblem(parsed.error) })
-    const { db } = installation()
-    const changed = await changePicks(db, idOf(params.id), parsed.data.left)
-    await recordChange(db, locals.user!.name, `changed what is watched of source ${params.id}: ${changed}`)
-    return { message: null }
-  },
-  change: async ({ params, request, locals }) => {
-    const parsed = sourceChange.safeParse(Object.fromEntries(await request.formData()))
-    if (!parsed.success) return fail(400, { message: firstProblem(parsed.error) })
-    const { db } = installation()
-    const isDone = await changeSource(db, idOf(params.id), parsed.data)
-    if (!isDone)
-      return fail(400, {
-        message: `There is a source called ${parsed.data.name} already. Choose another name.`,
-      })
-    await recordChange(db, locals.user!.name, `changed source ${parsed.data.name}`)
-    return { message: null }
-  },
-  remove: async ({ params, locals }) => {
-    const { db } = installation()
-    await deleteSource(db, idOf(params.id))
-    await recordChange(db, locals.user!.name, `removed source ${params.id}`)
-    redirect(303, '/sources')
-  },
+  check: formAction({
+    shape: noFields,
+    work: async (_form, { trx, user, params }) => {
+      const sourceId = idOf(params['id']!)
+      const id = await askAgain(trx, installation().key, { sourceId, requestedBy: user.name })
+      if (id === null) throw new Refused('There is no such source, or it is not asked but pushes.')
+      return { to: `/sources/${sourceId}?check=${id}` }
+    },
+  }),
+  map: formAction({
+    shape: mapForm,
+    work: async ({ map }, { trx, user, params }) => {
+      const sourceId = idOf(params['id']!)
+      const name = await changeMapping(trx, sourceId, map)
+      const id = await askAgain(trx, installation().key, { sourceId, requestedBy: user.name })
+      return { record: `changed mapping ${name}`, to: `/sources/${sourceId}?check=${id}` }
+    },
+  }),
+  like: formAction({
+    shape: likeForm,
+    work: async ({ address }, { trx, user, params }) => {
+      const asked = { sourceId: idOf(params['id']!), address, requestedBy: user.name }
+      return { to: `/sources/connect?check=${await checkAnother(trx, installation().key, asked)}` }
+    },
+  }),
+  pick: formAction({
+    shape: picksForm,
+    work: async ({ left }, { trx, params }) => {
+      const changed = await changePicks(trx, idOf(params['id']!), left)
+      return { record: `changed what is watched of source ${params['id']}: ${changed}` }
+    },
+  }),
+  change: formAction({
+    shape: sourceChange,
+    taken: ({ name }) => `There is a source called ${name} already. Choose another name.`,
+    work: async (form, { trx, params }) => {
+      await updateSource(trx, idOf(params['id']!), form)
+      return { record: `changed source ${form.name}` }
+    },
+  }),
+  remove: formAction({
+    shape: noFields,
+    work: async (_form, { trx, params }) => {
+      await deleteSource(trx, idOf(params['id']!))
+      return { record: `removed source ${params['id']}`, to: '/sources' }
+    },
+  }),
 }

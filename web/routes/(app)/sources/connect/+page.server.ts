@@ -1,6 +1,3 @@
-import { fail, redirect } from '@sveltejs/kit'
-import type { z } from 'zod'
-import { isServerAway, recordChange } from '#db/platform'
 import { listMappings, listCredentials } from '#db/sources'
 import { listRacks } from '#db/site'
 import {
@@ -10,11 +7,11 @@ import {
   saveChecked,
   trustAndCheck,
 } from '$lib/server/sources/connecting'
-import { checkForm, firstProblem, mapForm, newSender, saveForm, trustForm } from '$lib/server/platform/forms'
+import { checkForm, mapForm, newSender, saveForm, trustForm } from '$lib/server/sources/forms'
 import { installation } from '$lib/server/platform/installation'
 import { addSender } from '$lib/server/sources/newSender'
-import { Refused } from '$lib/server/platform/refused'
 import type { Actions, PageServerLoad } from './$types'
+import { formAction } from '$lib/server/platform/formAction'
 
 export const load: PageServerLoad = async ({ url, depends }) => {
   depends('rack:live')
@@ -50,57 +47,49 @@ function prefillOf(url: URL) {
   }
 }
 
-/** Parses a form, does the work, and turns what a person can mend into a sentence beside the form. */
-async function answered<Shape extends z.ZodType, Result>(
-  about: 'address' | 'trust' | 'map' | 'save' | 'push',
-  { shape, request }: { shape: Shape; request: Request },
-  work: (form: z.infer<Shape>) => Promise<Result>,
-) {
-  const refuse = (message: string) => fail(400, { about, message, token: null, name: null })
-  const parsed = shape.safeParse(Object.fromEntries(await request.formData()))
-  if (!parsed.success) return refuse(firstProblem(parsed.error))
-  try {
-    return await work(parsed.data)
-  } catch (error) {
-    if (isServerAway(error)) throw error
-    if (error instanceof Refused) return refuse(error.message)
-    if (error instanceof Error && 'code' in error && error.code === '23505')
-      return refuse('A source, a credential or a mapping of this name is there already. Choose another name.')
-    throw error
-  }
-}
+const about = (name: 'address' | 'trust' | 'map' | 'save' | 'push') => () => ({
+  about: name,
+  token: null as string | null,
+  name: null as string | null,
+})
+const TAKEN = 'A source, a credential or a mapping of this name is there already. Choose another name.'
+const checked = (id: string) => ({ to: `/sources/connect?check=${id}` })
 
 export const actions: Actions = {
-  check: ({ request, locals }) =>
-    answered('address', { shape: checkForm, request }, async (form) => {
-      const { db, key } = installation()
-      const id = await checkFromForm(db, key, { form, requestedBy: locals.user!.name })
-      redirect(303, `/sources/connect?check=${id}`)
-    }),
-  trust: ({ request, locals }) =>
-    answered('trust', { shape: trustForm, request }, async ({ check, trust }) => {
-      const { db, key } = installation()
-      const id = await trustAndCheck(db, key, { id: check, trust, requestedBy: locals.user!.name })
-      redirect(303, `/sources/connect?check=${id}`)
-    }),
-  map: ({ request, locals }) =>
-    answered('map', { shape: mapForm, request }, async ({ check, map }) => {
-      const { db, key } = installation()
-      const id = await mapAndCheck(db, key, { id: check, map, requestedBy: locals.user!.name })
-      redirect(303, `/sources/connect?check=${id}`)
-    }),
-  save: ({ request, locals }) =>
-    answered('save', { shape: saveForm, request }, async (form) => {
-      const { db, key } = installation()
-      const id = await saveChecked(db, key, form)
-      await recordChange(db, locals.user!.name, `connected source ${form.name}`)
-      redirect(303, `/sources/${id}`)
-    }),
-  push: ({ request, locals }) =>
-    answered('push', { shape: newSender, request }, async (form) => {
-      const { db } = installation()
-      const token = await addSender(db, form)
-      await recordChange(db, locals.user!.name, `connected source ${form.name}`)
-      return { about: 'push' as const, message: null, token, name: form.name }
-    }),
+  check: formAction({
+    shape: checkForm,
+    about: about('address'),
+    work: async (form, { trx, user }) =>
+      checked(await checkFromForm(trx, installation().key, { form, requestedBy: user.name })),
+  }),
+  trust: formAction({
+    shape: trustForm,
+    about: about('trust'),
+    work: async ({ check: id, trust }, { trx, user }) =>
+      checked(await trustAndCheck(trx, installation().key, { id, trust, requestedBy: user.name })),
+  }),
+  map: formAction({
+    shape: mapForm,
+    about: about('map'),
+    work: async ({ check: id, map }, { trx, user }) =>
+      checked(await mapAndCheck(trx, installation().key, { id, map, requestedBy: user.name })),
+  }),
+  save: formAction({
+    shape: saveForm,
+    about: about('save'),
+    taken: () => TAKEN,
+    work: async (form, { trx }) => {
+      const id = await saveChecked(trx, installation().key, form)
+      return { record: `connected source ${form.name}`, to: `/sources/${id}` }
+    },
+  }),
+  push: formAction({
+    shape: newSender,
+    about: about('push'),
+    taken: () => TAKEN,
+    work: async (form, { trx }) => {
+      const token = await addSender(trx, form)
+      return { record: `connected source ${form.name}`, done: { token, name: form.name } }
+    },
+  }),
 }

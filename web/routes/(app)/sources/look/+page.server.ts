@@ -1,11 +1,9 @@
-import { fail, redirect } from '@sveltejs/kit'
 import { listCredentials } from '#db/sources'
-import { recordChange } from '#db/platform'
-import { firstProblem, lookForm } from '$lib/server/platform/forms'
 import { installation } from '$lib/server/platform/installation'
 import { loadLook, lookThrough } from '$lib/server/sources/looking'
-import { Refused } from '$lib/server/platform/refused'
 import type { Actions, PageServerLoad } from './$types'
+import { credentialsIn, lookFields } from '$lib/server/sources/forms'
+import { formAction } from '$lib/server/platform/formAction'
 
 export const load: PageServerLoad = async ({ url, depends }) => {
   depends('rack:live')
@@ -17,22 +15,16 @@ export const load: PageServerLoad = async ({ url, depends }) => {
 }
 
 export const actions: Actions = {
-  default: async ({ request, locals }) => {
-    const data = await request.formData()
-    const parsed = lookForm.safeParse({
-      ...Object.fromEntries(data),
-      credentials: data.getAll('credentials').map(String),
-    })
-    const addresses = String(data.get('addresses') ?? '')
-    if (!parsed.success) return fail(400, { message: firstProblem(parsed.error), addresses })
-    const { db } = installation()
-    try {
-      const id = await lookThrough(db, { form: parsed.data, requestedBy: locals.user!.name })
-      await recordChange(db, locals.user!.name, `looked through ${addresses.slice(0, 80)}`)
-      redirect(303, `/sources/look?look=${id}`)
-    } catch (refusal) {
-      if (refusal instanceof Refused) return fail(400, { message: refusal.message, addresses })
-      throw refusal
-    }
-  },
+  default: formAction({
+    shape: lookFields,
+    about: (fields) => ({ addresses: String(fields['addresses'] ?? '') }),
+    work: async (fields, { trx, user, data }) => {
+      const form = { ...fields, credentials: credentialsIn(data) }
+      const id = await lookThrough(trx, { form, requestedBy: user.name })
+      return {
+        record: `looked through ${fields.addresses.slice(0, 80)}`,
+        to: `/sources/look?look=${id}`,
+      }
+    },
+  }),
 }

@@ -1,9 +1,12 @@
-import { fail, redirect } from '@sveltejs/kit'
 import { listCommands, deleteChannel, listChannels, channelHealth, listPeople } from '#db/callouts'
-import { keepChannel, testChannel, testOutcome } from '$lib/server/callouts/callOutActions'
+import { keepChannel, testChannel, testOutcome, channelForm } from '$lib/server/callouts/callOutActions'
 import { installation } from '$lib/server/platform/installation'
-import { textFields } from '$lib/server/rules/ruleActions'
 import type { Actions, PageServerLoad } from './$types'
+import { Refused } from '$lib/server/platform/refused'
+import { formAction, idField } from '$lib/server/platform/formAction'
+import { quoted } from '#core/units'
+import { writeWebAddress } from '#db/platform'
+import { z } from 'zod'
 
 export const load: PageServerLoad = async ({ url, depends }) => {
   depends('rack:live')
@@ -31,23 +34,38 @@ export const load: PageServerLoad = async ({ url, depends }) => {
   }
 }
 
+const about = (fields: Readonly<Record<string, unknown>>) => ({
+  about: typeof fields['id'] === 'string' ? fields['id'] : '',
+  testId: null,
+})
+
 export const actions: Actions = {
-  keep: ({ request, locals, url }) => keepChannel(request, locals.user!.name, url.origin),
-  remove: async ({ request, locals }) => {
-    const id = textFields(await request.formData())['id'] ?? ''
-    const users = await deleteChannel(installation().db, Number(id), locals.user!.name)
-    if (users.length > 0)
-      return fail(400, {
-        about: id,
-        message: `It stays: ${users.map((name) => `«${name}»`).join(', ')} tells by it. Change that call-out first.`,
-        testId: null,
-      })
-    return { about: '', message: null, testId: null }
-  },
-  test: async ({ request, locals, url }) => {
-    const { id = '', address = '' } = textFields(await request.formData())
-    const testId = await testChannel(installation().db, Number(id), address.trim(), locals.user!.name)
-    if (testId === null) return fail(400, { about: id, message: 'That channel is gone.', testId: null })
-    redirect(303, `${url.pathname}?test=${testId}`)
-  },
+  keep: formAction({
+    shape: channelForm,
+    about,
+    work: async (form, { trx, user, url }) => {
+      const id = await keepChannel(trx, form, user.name)
+      await writeWebAddress(trx, `${url.origin}/`)
+      return { done: { about: String(id) } }
+    },
+  }),
+  remove: formAction({
+    shape: idField,
+    about,
+    work: async ({ id }, { trx, user }) => {
+      const users = await deleteChannel(trx, id, user.name)
+      if (users.length > 0)
+        throw new Refused(`It stays: ${quoted(users)} notifies by it. Change that call-out first.`)
+      return { done: { about: '' } }
+    },
+  }),
+  test: formAction({
+    shape: idField.extend({ address: z.string().trim().default('') }),
+    about,
+    work: async ({ id, address }, { trx, user, url }) => {
+      const testId = await testChannel(trx, id, address, user.name)
+      if (testId === null) throw new Refused('That channel is gone.')
+      return { to: `${url.pathname}?test=${testId}` }
+    },
+  }),
 }

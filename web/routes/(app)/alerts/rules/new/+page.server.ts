@@ -1,5 +1,5 @@
 import { installation } from '$lib/server/platform/installation'
-import { saveRule } from '$lib/server/rules/ruleActions'
+import { ruleActions } from '$lib/server/rules/ruleActions'
 import { loadRuleForm } from '$lib/server/rules/rules'
 import type { Actions, PageServerLoad } from './$types'
 
@@ -8,6 +8,4 @@ export const load: PageServerLoad = async ({ url }) => {
   return { ...form!, mayAdminister: true }
 }
 
-export const actions: Actions = {
-  save: ({ request, locals }) => saveRule(request, locals.user!.name, null),
-}
+export const actions: Actions = { save: ruleActions(() => null).save }

@@ -4,6 +4,7 @@ import { requestRehearsal } from '#db/rules'
 import { installation } from '$lib/server/platform/installation'
 import { parseRule } from '$lib/server/rules/ruleActions'
 import type { RequestHandler } from './$types'
+import { signedIn } from '$lib/server/platform/signedIn'
 
 const asked = z.object({
   fields: z.record(z.string(), z.string().max(400)),
@@ -25,5 +26,5 @@ export const POST: RequestHandler = async ({ request, locals }) => {
       'What devices say is tried on stored lines while it is typed; there is nothing more to rehearse.',
     )
   const { db } = installation()
-  return json({ id: await requestRehearsal(db, locals.user!.name, { ...rest, rule }) })
+  return json({ id: await requestRehearsal(db, signedIn(locals).name, { ...rest, rule }) })
 }

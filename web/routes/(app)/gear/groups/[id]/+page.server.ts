@@ -1,15 +1,14 @@
-import { error, fail, redirect } from '@sveltejs/kit'
+import { error } from '@sveltejs/kit'
 import { groupSentence, groupState } from '#core/gear'
-import { mayDo } from '#db/accounts'
 import { deleteGroup, listTagRules, updateGroup } from '#db/gear'
-import { announce, recordChange } from '#db/platform'
-import { firstProblem, groupForm } from '$lib/server/platform/forms'
+import { groupForm } from '$lib/server/gear/forms'
 import { groupOf } from '$lib/server/gear/groupForms'
 import { installation } from '$lib/server/platform/installation'
 import { idOf } from '$lib/server/platform/params'
 import { loadGraph, membersOf, pathView } from '$lib/server/links/pathView'
-import { Refused } from '$lib/server/platform/refused'
 import type { Actions, PageServerLoad } from './$types'
+import { formAction, noFields } from '$lib/server/platform/formAction'
+import { may } from '$lib/server/platform/signedIn'
 
 export const load: PageServerLoad = async ({ depends, locals, params }) => {
   depends('rack:live')
@@ -38,33 +37,24 @@ export const load: PageServerLoad = async ({ depends, locals, params }) => {
         kind: kind as Exclude<typeof kind, 'group'>,
         state: own,
       })),
-    mayAdminister: mayDo(locals.user!.role, 'administer'),
+    mayAdminister: may(locals, 'administer'),
   }
 }
 
 export const actions: Actions = {
-  change: async ({ request, locals, params }) => {
-    const parsed = groupForm.safeParse(Object.fromEntries(await request.formData()))
-    if (!parsed.success) return fail(400, { message: firstProblem(parsed.error) })
-    const { db } = installation()
-    try {
-      const group = await groupOf(db, parsed.data)
-      await db.transaction().execute((trx) => updateGroup(trx, idOf(params.id), group))
-    } catch (refusal) {
-      if (refusal instanceof Refused) return fail(400, { message: refusal.message })
-      if (refusal instanceof Error && 'code' in refusal && refusal.code === '23505')
-        return fail(400, { message: `There is a group ${parsed.data.name} already.` })
-      throw refusal
-    }
-    await recordChange(db, locals.user!.name, `changed group ${parsed.data.name}`)
-    await announce(db, { topic: 'places' })
-    return { message: null }
-  },
-  remove: async ({ locals, params }) => {
-    const { db } = installation()
-    await deleteGroup(db, idOf(params.id))
-    await recordChange(db, locals.user!.name, `took group ${params.id} away`)
-    await announce(db, { topic: 'places' })
-    redirect(303, '/gear/groups')
-  },
+  change: formAction({
+    shape: groupForm,
+    taken: ({ name }) => `There is a group ${name} already.`,
+    work: async (form, { trx, params }) => {
+      await updateGroup(trx, idOf(params['id']!), await groupOf(trx, form))
+      return { record: `changed group ${form.name}`, tells: [{ topic: 'places' }] }
+    },
+  }),
+  remove: formAction({
+    shape: noFields,
+    work: async (_form, { trx, params }) => {
+      await deleteGroup(trx, idOf(params['id']!))
+      return { record: `took group ${params['id']} away`, tells: [{ topic: 'places' }], to: '/gear/groups' }
+    },
+  }),
 }

@@ -1,6 +1,7 @@
 import { json } from '@sveltejs/kit'
 import { bytesOlderThan } from '#db/readings'
-import { firstProblem, retention } from '$lib/server/platform/forms'
+import { firstProblem } from '$lib/server/platform/fields'
+import { retention } from '$lib/server/readings/forms'
 import { installation } from '$lib/server/platform/installation'
 import type { RequestHandler } from './$types'
 

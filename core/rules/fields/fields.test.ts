@@ -1,8 +1,8 @@
 import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
-import { parseAmount, parseSpan, UNITS, type Unit, writeAmount, writeSpan } from '../units/index.ts'
-import { DEFAULT_RULES } from './defaults.ts'
-import { fieldsOfRule, ruleFromFields } from './fields.ts'
+import { parseAmount, parseSpan, UNITS, type Unit, writeAmount, writeSpan } from '../../units/index.ts'
+import { DEFAULT_RULES } from '../defaults.ts'
+import { fieldsOfRule, ruleFromFields } from '../index.ts'
 
 describe('a rule in a form', () => {
   test('every shipped rule comes out as it went in', () => {

@@ -1,0 +1,19 @@
+import { error } from '@sveltejs/kit'
+import { mayDo, type Role } from '#db/accounts'
+
+/** Whoever has signed in, and what they may do. */
+export interface SignedIn {
+  readonly id: string
+  readonly name: string
+  readonly email: string
+  readonly role: Role
+}
+
+/** Whoever asks. Every route but the open ones has been refused before it runs when nobody has signed in. */
+export function signedIn({ user }: App.Locals): SignedIn {
+  if (user === null) error(401, 'Sign in first.')
+  return user
+}
+
+/** Whether whoever asks may do it. */
+export const may = (locals: App.Locals, needed: Role): boolean => mayDo(signedIn(locals).role, needed)

@@ -1,0 +1,236 @@
+import { isMeasureKey } from '#core/catalogue'
+import { z } from 'zod'
+import { REGISTER_TABLES, type Slower, SLOWER_CHOICES } from '#core/sources'
+import { name, wholeNumber, tagList, jsonText, placeFields } from '../platform/fields.ts'
+
+const common = {
+  name: name('a name for the source'),
+  intervalSeconds: wholeNumber('The interval').pipe(
+    z.number().min(5, 'An interval has at least 5 s').max(86_400),
+  ),
+}
+
+/** A sender that will push. */
+export const newSender = z.object(common)
+export type NewSenderForm = z.infer<typeof newSender>
+
+export const claimForm = z.object({ ...common, id: wholeNumber('The sender') })
+
+export const refuseForm = z.object({ id: wholeNumber('The sender') })
+
+const secretField = z.string().default('')
+
+const PEM = /^-----BEGIN CERTIFICATE-----[\s\S]+-----END CERTIFICATE-----$/
+
+const secretFields = {
+  username: z.string().trim().default(''),
+  password: secretField,
+  token: z.string().trim().default(''),
+  community: z.string().trim().default(''),
+  authPassword: secretField,
+  privPassword: secretField,
+}
+
+export const credentialForm = z.object({
+  id: z.union([z.literal('').transform(() => null), wholeNumber('The credential')]),
+  name: name('a name for the credential'),
+  kind: z.enum(['basic', 'bearer', 'snmp-v2c', 'snmp-v3']),
+  ...secretFields,
+})
+
+export type CredentialForm = z.infer<typeof credentialForm>
+
+const checkCommon = {
+  credential: z
+    .string()
+    .regex(/^\d{0,9}$/, 'Choose a credential')
+    .default(''),
+  /** The check whose secret is meant where none is entered; the one whose mapping is. */
+  before: z.union([z.literal(''), z.uuid()]).default(''),
+  drafted: z.union([z.literal(''), z.uuid()]).default(''),
+  ...secretFields,
+}
+
+const trustFields = {
+  authorityPem: z
+    .string()
+    .trim()
+    .refine((pem) => pem === '' || PEM.test(pem), {
+      error: 'An authority is pasted as PEM, from -----BEGIN CERTIFICATE----- to -----END CERTIFICATE-----',
+    })
+    .default(''),
+  fingerprint: z
+    .string()
+    .trim()
+    .toUpperCase()
+    .refine((text) => text === '' || /^([0-9A-F]{2}:){31}[0-9A-F]{2}$/.test(text), {
+      error: 'A fingerprint is 32 pairs of hexadecimal digits with colons between (SHA-256)',
+    })
+    .default(''),
+}
+
+/** A mapping that is kept, or none yet. */
+const mappingChoice = z
+  .string()
+  .regex(/^\d{0,9}$/, 'Choose a mapping')
+  .default('')
+
+/** What is to be checked, one shape per protocol. Fields that do not apply are left out or empty. */
+export const checkForm = z.discriminatedUnion('protocol', [
+  z.object({
+    ...checkCommon,
+    protocol: z.literal('redfish'),
+    address: z
+      .string()
+      .trim()
+      .transform((text) => (/^[a-z]+:\/\//i.test(text) || text === '' ? text : `https://${text}`))
+      .pipe(
+        z.url({
+          protocol: /^https$/,
+          error: 'The address of a controller is a host, or begins with https://',
+        }),
+      ),
+    ...trustFields,
+  }),
+  z.object({
+    ...checkCommon,
+    protocol: z.literal('reach'),
+    address: z
+      .string()
+      .trim()
+      .pipe(
+        z.url({
+          protocol: /^(icmp|tcp|https?)$/,
+          error: 'The address of a service begins with icmp://, tcp://, http:// or https://',
+        }),
+      )
+      .refine((text) => !text.startsWith('tcp:') || new URL(text).port !== '', {
+        error: 'A tcp:// address ends with a port, as tcp://192.0.2.30:22',
+      }),
+    ...trustFields,
+  }),
+  z.object({
+    ...checkCommon,
+    protocol: z.literal('openmetrics'),
+    address: z
+      .string()
+      .trim()
+      .transform((text) => (/^[a-z]+:\/\//i.test(text) || text === '' ? text : `http://${text}`))
+      .pipe(
+        z.url({
+          protocol: /^https?$/,
+          error: 'The address of metrics begins with http:// or https://, and has a path, as /metrics',
+        }),
+      ),
+    access: z.enum(['none', 'basic', 'bearer']).default('none'),
+    mapping: mappingChoice,
+    ...trustFields,
+  }),
+  z.object({
+    ...checkCommon,
+    protocol: z.literal('modbus'),
+    address: z
+      .string()
+      .trim()
+      .regex(/^[^\s/]+$/, 'The address is a host, with :port if it is not 502'),
+    gearName: z.string().trim().max(64, 'A name has at most 64 characters').default(''),
+    modbusUnit: wholeNumber('The unit').pipe(z.number().max(255, 'A unit is 0 to 255')).default(1),
+    mapping: mappingChoice,
+    lookTable: z.enum(['', ...REGISTER_TABLES]).default(''),
+    lookAddress: wholeNumber('The first register').pipe(z.number().max(65_535)).default(0),
+    lookCount: wholeNumber('How many registers')
+      .pipe(z.number().min(1).max(125, 'At most 125 registers are read at once'))
+      .default(16),
+  }),
+  z.object({
+    ...checkCommon,
+    protocol: z.literal('snmp'),
+    address: z
+      .string()
+      .trim()
+      .regex(/^[^\s/]+$/, 'The address is a host, with :port if it is not 161'),
+    version: z.enum(['v1', 'v2c', 'v3']),
+    authentication: z.enum(['sha', 'sha224', 'sha256', 'sha384', 'sha512']).default('sha256'),
+    privacy: z.enum(['aes', 'aes256b', 'aes256r']).default('aes'),
+  }),
+])
+export type CheckForm = z.infer<typeof checkForm>
+
+const portList = z
+  .string()
+  .trim()
+  .default('')
+  .transform((text) => text.split(/[\s,;]+/).filter(Boolean))
+  .pipe(
+    z
+      .array(
+        z
+          .string()
+          .regex(/^\d{1,5}$/, 'Ports are numbers, with commas between')
+          .transform(Number)
+          .pipe(z.number().min(1).max(65_535, 'A port is at most 65535')),
+      )
+      .max(64, 'At most 64 ports are tried at once'),
+  )
+
+/** Addresses to look through. */
+export const lookFields = z.object({
+  addresses: z.string().max(4000, 'That is too much text for addresses'),
+  ports: portList,
+})
+export type LookForm = z.infer<typeof lookFields> & { readonly credentials: readonly string[] }
+
+/** Credentials whose box is ticked. */
+export const credentialsIn = (data: FormData): string[] =>
+  data
+    .getAll('credentials')
+    .map(String)
+    .filter((id) => /^\d{1,9}$/.test(id))
+    .slice(0, 50)
+
+export const trustForm = z.object({ check: z.uuid(), trust: z.enum(['authority', 'fingerprint']) })
+
+/** A mapping as it was edited beside a check. Its own shape is checked by its protocol. */
+export const mapForm = z.object({ check: z.uuid(), map: jsonText('The mapping') })
+
+/** Keys of gear and parts that are left out, as JSON. */
+const leftKeys = jsonText('What is picked').pipe(z.array(z.string()).max(50_000))
+
+/** The address of another like one that is kept. Its own shape is checked by its protocol. */
+export const likeForm = z.object({
+  address: z.string().trim().min(1, 'Enter the address of the other one').max(300),
+})
+
+export const picksForm = z.object({ left: leftKeys })
+
+/** What can be changed of a source that is kept. */
+export const sourceForm = z.object({ ...common, newItems: z.enum(['take', 'ask']) })
+
+/** With the seconds of each measure that is kept less often than the source is asked, as JSON. */
+export const sourceChange = sourceForm.extend({
+  slower: jsonText('The intervals of the measures').pipe(
+    z
+      .record(
+        z.string().refine(isMeasureKey, 'This measure is not known here'),
+        z.union(
+          SLOWER_CHOICES.map((seconds) => z.literal(seconds)),
+          'Choose one of the intervals',
+        ),
+      )
+      .transform((all) => all as Slower),
+  ),
+})
+export type SourceChange = z.infer<typeof sourceChange>
+
+/** What is kept of a check that went through. `left`: keys of gear and parts that are left out. */
+export const saveForm = z.object({
+  ...common,
+  check: z.uuid(),
+  mappingName: z.string().trim().max(64, 'The name of a mapping has at most 64 characters').default(''),
+  credentialName: z.string().trim().max(64, 'The name of a credential has at most 64 characters').default(''),
+  newItems: z.enum(['take', 'ask']),
+  tags: tagList.default([]),
+  left: leftKeys,
+  ...placeFields,
+})
+export type SaveForm = z.infer<typeof saveForm>
