@@ -6,6 +6,7 @@ import { insertTexts, type NewText, whoIsWho } from '#db/logs'
 import { startTrapReceiver, type TrapUser } from '#protocols/snmp'
 import { FramingError, parseSyslog, SyslogFrames } from '#protocols/syslog'
 import { log } from '../platform/log.ts'
+import { findProtocol } from '#protocols/registry'
 
 const FLUSH_MS = 400
 /** What one device may say in a minute; the rest is counted. Many may speak through one relay. */
@@ -120,7 +121,7 @@ export function ownerOf(
     ({ name }) => host !== '' && [host, host.split('.')[0]].includes(name.toLowerCase()),
   )
   const there = known.sources.filter(({ address }) => isSameHost(hostOf(address), said.address))
-  const asked = there.filter((each) => each.protocol === 'snmp')
+  const asked = there.filter(({ protocol }) => findProtocol(protocol)?.descriptor.isNotifying === true)
   const source = asked.length === 1 ? asked[0] : there.length === 1 ? there[0] : undefined
   const seeing = named && known.sources.find(({ gearIds }) => gearIds.includes(named.id))
   if (named !== undefined) return { sourceId: seeing?.id ?? null, gearId: named.id }

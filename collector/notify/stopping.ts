@@ -1,7 +1,7 @@
 import { findStoppable } from '#db/gear'
 import type { Db } from '#db/platform'
 import { type SecretKey, openSources } from '#db/sources'
-import { stopSystem, type StopOutcome } from '#protocols/redfish'
+import { redfish, stopSystem, type StopOutcome } from '#protocols/redfish'
 
 const STOP_MS = 30_000
 
@@ -10,7 +10,7 @@ export async function stopGear(db: Db, key: SecretKey, gearId: number, isDry: bo
   const gear = await findStoppable(db, gearId)
   if (gear === undefined) return { isWell: false, words: 'The gear is gone.' }
   const source = (await openSources(db, key)).find(
-    ({ id, protocol }) => protocol === 'redfish' && gear.sourceIds.includes(id),
+    ({ id, protocol }) => protocol === redfish.protocol && gear.sourceIds.includes(id),
   )
   if (source === undefined)
     return {

@@ -16,13 +16,3 @@ export function costOfAll(intervals: readonly number[]): ReturnType<typeof costO
   const readingsADay = intervals.reduce((sum, seconds) => sum + DAY_S / seconds, 0)
   return { readingsADay, bytesAYear: readingsADay * 365 * BYTES_A_READING }
 }
-
-/** How often a kind of source is asked unless somebody says otherwise, in seconds. */
-export const USUAL_INTERVALS = {
-  redfish: 60,
-  snmp: 60,
-  openmetrics: 60,
-  modbus: 30,
-  reach: 30,
-  otlp: 60,
-} as const

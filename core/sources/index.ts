@@ -19,7 +19,16 @@ export {
   STAGES,
   type StageState,
 } from './check.ts'
-export { costOf, costOfAll, USUAL_INTERVALS } from './cost.ts'
+export { costOf, costOfAll } from './cost.ts'
+export { CREDENTIAL_KINDS, type CredentialKind, LEAST_RIGHTS } from './credential.ts'
+export {
+  type CredentialChoice,
+  credentialKind,
+  type ProtocolDescriptor,
+  settingOf,
+  type SourceField,
+  spokenWords,
+} from './descriptor.ts'
 export { type Freshness, freshness, backoffMs, type SourceClock, silenceSentence } from './freshness.ts'
 export {
   byMetric,

@@ -15,6 +15,7 @@ import type {
   UnknownMembers,
 } from '#core/gear'
 import type { Recognised } from '#core/sources'
+import { type CredentialKind } from '#core/sources'
 
 type Instant = ColumnType<Date, Date, Date>
 type MaybeInstant = ColumnType<Date | null, Date | null | undefined, Date | null>
@@ -22,11 +23,11 @@ type CreatedAt = ColumnType<Date, Date | undefined, never>
 type Facts = JSONColumnType<Record<string, string>>
 
 /** User and password; a token; a community; a user with two passwords. */
-export type CredentialKind = 'basic' | 'bearer' | 'snmp-v2c' | 'snmp-v3'
-export type SourceProtocol = 'redfish' | 'snmp' | 'openmetrics' | 'modbus' | 'reach' | 'otlp'
+/** The name under which a protocol is registered. */
+export type SourceProtocol = string
 /** Protocols whose words mean something only by a mapping, with what a mapping of each is. */
 export type MappingBody = readonly MappingLine[] | RegisterMap
-export type MappedProtocol = 'openmetrics' | 'modbus'
+export type MappedProtocol = SourceProtocol
 /** What becomes of gear and parts that appear later. */
 export type NewItems = 'take' | 'ask'
 /** `watched`: its readings are kept. `left`: left out. `waiting`: new, for somebody to say. */

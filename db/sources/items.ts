@@ -50,7 +50,7 @@ export async function watchedOf(
 ): Promise<{ findings: Findings; kept: readonly number[] }> {
   const source = await trx
     .selectFrom('source')
-    .select(['newItems', 'protocol'])
+    .select(['newItems', 'tokenHash'])
     .where('id', '=', sourceId)
     .executeTakeFirst()
   const known = new Map(
@@ -65,7 +65,7 @@ export async function watchedOf(
   )
   const isThere = new Set(found.map((item) => keyOf(item.gearKey, item.partKey)))
   // A sender may tell of one gear at a time: only who is asked for everything tells what is gone.
-  const gone = source?.protocol === 'otlp' ? [] : [...known.values()].filter(isGoneWithout(isThere))
+  const gone = source?.tokenHash != null ? [] : [...known.values()].filter(isGoneWithout(isThere))
   const back = [...known.values()].filter(
     (item) => item.goneAt !== null && isThere.has(keyOf(item.gearKey, item.partKey)),
   )

@@ -2,8 +2,8 @@ import { sql } from 'kysely'
 import type { Db } from '../platform/connect.ts'
 import { announce } from '../platform/live.ts'
 import type { Recognised } from '#core/sources'
-import type { CredentialKind } from '../platform/schema.ts'
 import { type SecretKey, unseal } from './secrets.ts'
+import { type CredentialKind } from '#core/sources'
 
 export interface NewRecognition {
   readonly requestedBy: string

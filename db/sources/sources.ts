@@ -1,11 +1,11 @@
 import { sql } from 'kysely'
-import { type Failure, rowsBack, type Slower, type SourceClock } from '#core/sources'
+import { type Failure, rowsBack, type Slower, type SourceClock, type CredentialKind } from '#core/sources'
 import type { Db } from '../platform/connect.ts'
 import { announce } from '../platform/live.ts'
-import type { CredentialKind, NewItems, SourceProtocol } from '../platform/schema.ts'
+import type { NewItems, SourceProtocol } from '../platform/schema.ts'
 import { type SecretKey, seal, tokenHash, unseal } from './secrets.ts'
 
-export type { CredentialKind, SourceProtocol } from '../platform/schema.ts'
+export type { SourceProtocol } from '../platform/schema.ts'
 
 export interface SourceRow {
   readonly id: number
@@ -74,7 +74,7 @@ export async function pushedKeys(db: Db): Promise<Map<string, number>> {
     .selectFrom('sighting')
     .innerJoin('source', 'source.id', 'sighting.sourceId')
     .select(['sighting.key', 'sighting.sourceId'])
-    .where('source.protocol', '=', 'otlp')
+    .where('source.tokenHash', 'is not', null)
     .execute()
   return new Map(rows.map(({ key, sourceId }) => [key, sourceId]))
 }

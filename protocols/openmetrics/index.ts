@@ -2,3 +2,4 @@ export { parseSample, type Sample, sampleHead, sampleTime, sampleValue } from '.
 export { DocumentError, parseDocument } from './document.ts'
 export type { DocumentForm, Family } from './shape.ts'
 export { findingsOfDocument, formOf, metricsMapping, scrape } from './driver.ts'
+export { descriptor as openmetricsDescriptor, form as openmetricsForm } from './descriptor.ts'

@@ -1,2 +1,3 @@
 export { decodeExport, encodeExport, PayloadError, type ExportRequest, type ExportFormat } from './codec.ts'
 export { momentsOf, type Moment } from './findings.ts'
+export { descriptor as otlpDescriptor } from './descriptor.ts'

@@ -28,6 +28,7 @@ import { SYSLOG_SEVERITIES } from '#protocols/syslog'
 import { alertRows } from '../alerts/alertRows.ts'
 import { silentSourceIds, stateOf } from './gearStates.ts'
 import { partIdsOf, placeNames, scopeWords } from '../rules/rules.ts'
+import { descriptorOf } from '#protocols/registry'
 
 export interface PartView {
   readonly id: number
@@ -102,7 +103,7 @@ export async function loadGearPage(
     sources: own.map((source) => ({
       id: source.id,
       name: source.name,
-      protocol: source.protocol,
+      isPolled: descriptorOf(source.protocol).isPolled,
       isSilent: silent.has(source.id),
       heardMs: source.lastHeardAt?.getTime() ?? null,
       trouble: source.failure === null ? null : failureSentence(source.failure),

@@ -42,7 +42,7 @@ export const jsonText = (what: string) =>
 
 /** The first thing that is wrong, as the sentence for the form. */
 export const firstProblem = (error: z.ZodError): string =>
-  `${error.issues[0]?.message ?? 'Something is missing'}.`
+  `${(error.issues[0]?.message ?? 'Something is missing').replace(/\.$/, '')}.`
 
 export const choice = z
   .string()

@@ -12,7 +12,6 @@ import {
   itemsIn,
   findMapping,
   insertMapping,
-  type CredentialKind,
   type SourceProtocol,
   insertCredential,
   insertSource,
@@ -24,13 +23,13 @@ import { findByIdentity, storeFindings, tagGearOfSource } from '#db/gear'
 import { placeGearInRack } from '#db/site'
 import { ensurePartitions } from '#db/readings'
 import type { SecretKey } from '#db/sources'
-import { registerMap } from '#protocols/modbus'
-import { metricsMapping } from '#protocols/openmetrics'
 import type { CheckForm, SaveForm } from './forms.ts'
 import { factsOf, itemTree } from './itemTree.ts'
 import { Refused } from '../platform/refused.ts'
 import { secretOf } from './secretFields.ts'
 import { within } from '#db/platform'
+import { type CredentialKind, credentialKind } from '#core/sources'
+import { descriptorOf, findProtocol } from '#protocols/registry'
 
 /**
  * Asks for a check of what was filled in. Fields of the secret that are left empty are taken from the check before.
@@ -44,7 +43,7 @@ export async function checkFromForm(
 ): Promise<string> {
   const before = form.before === '' ? null : await secretOfCheck(db, key, form.before)
   const credentialId = form.credential === '' ? null : Number(form.credential)
-  const settings = await settingsOf(db, form)
+  const settings = { ...form.settings, ...(await mappingOf(db, form)) }
   const kind = kindOf(form.protocol, settings)
   return requestCheckRun(db, key, {
     requestedBy,
@@ -57,30 +56,12 @@ export async function checkFromForm(
   })
 }
 
-async function settingsOf(db: Db, form: CheckForm): Promise<Record<string, unknown>> {
-  if (form.protocol === 'snmp')
-    return { version: form.version, authentication: form.authentication, privacy: form.privacy }
-  if (form.protocol === 'modbus') {
-    const { lookTable, lookAddress, lookCount } = form
-    return {
-      unit: form.modbusUnit,
-      name: form.gearName,
-      look: lookTable === '' ? null : { table: lookTable, address: lookAddress, count: lookCount },
-      ...(await mappingOf(db, form)),
-    }
-  }
-  return {
-    authorityPem: form.authorityPem === '' ? null : form.authorityPem,
-    fingerprint: form.fingerprint === '' ? null : form.fingerprint,
-    ...(form.protocol === 'openmetrics' ? { access: form.access, ...(await mappingOf(db, form)) } : {}),
-  }
-}
-
 /** The mapping that was chosen; where none was, the one that was being written beside the check before. */
 async function mappingOf(
   db: Db,
   { mapping, protocol, drafted }: { mapping: string; protocol: string; drafted: string },
 ): Promise<Record<string, unknown>> {
+  if (descriptorOf(protocol).mapping === null) return {}
   const earlier = drafted === '' ? undefined : await findCheck(db, drafted)
   const isSame = earlier?.protocol === protocol && String(earlier.settings['mapId'] ?? '') === mapping
   if (isSame && earlier.settings['map'] !== undefined)
@@ -115,7 +96,8 @@ export async function mapAndCheck(
 
 /** @throws Refused with the first thing that is wrong */
 export function mappingBody(protocol: SourceProtocol, given: unknown): MappingBody {
-  const parsed = protocol === 'modbus' ? registerMap.safeParse(given) : metricsMapping.safeParse(given)
+  const parsed = findProtocol(protocol)?.polled?.form.mapping?.safeParse(given)
+  if (parsed === undefined) throw new Refused('This kind of source goes by no mapping.')
   if (!parsed.success) {
     const [issue] = parsed.error.issues
     const line = issue?.path.find((step) => typeof step === 'number')
@@ -270,7 +252,7 @@ export async function saveChecked(db: Db, key: SecretKey, form: SaveForm): Promi
 }
 
 /** Without what is kept elsewhere, or served only to look around. */
-function settingsToKeep(settings: Record<string, unknown>): Record<string, unknown> {
+export function settingsToKeep(settings: Record<string, unknown>): Record<string, unknown> {
   const { map: _map, mapId: _mapId, look: _look, ...rest } = settings
   return rest
 }
@@ -282,7 +264,7 @@ async function keepMapping(
   form: SaveForm,
 ): Promise<number | null> {
   const { map, mapId } = settings
-  if ((protocol !== 'openmetrics' && protocol !== 'modbus') || map === undefined) return null
+  if (descriptorOf(protocol).mapping === null || map === undefined) return null
   const kept = typeof mapId === 'number' ? await findMapping(trx, mapId) : undefined
   if (kept !== undefined && isDeepStrictEqual(kept.body, map)) return kept.id
   return insertMapping(trx, {
@@ -294,11 +276,10 @@ async function keepMapping(
 
 /** Which kind of credential a source goes in with; `null` when with none. */
 export function kindOf(protocol: SourceProtocol, settings: Record<string, unknown>): CredentialKind | null {
-  if (protocol === 'redfish') return 'basic'
-  if (protocol === 'snmp') return settings['version'] === 'v3' ? 'snmp-v3' : 'snmp-v2c'
-  if (protocol !== 'openmetrics') return null
-  const { access } = settings
-  return access === 'basic' || access === 'bearer' ? access : null
+  return credentialKind(descriptorOf(protocol), (field) => {
+    const value = settings[field]
+    return typeof value === 'string' ? value : ''
+  })
 }
 
 async function placeFirst(trx: Db, sourceId: number, form: SaveForm): Promise<void> {

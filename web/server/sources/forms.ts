@@ -1,7 +1,8 @@
 import { isMeasureKey } from '#core/catalogue'
 import { z } from 'zod'
-import { REGISTER_TABLES, type Slower, SLOWER_CHOICES } from '#core/sources'
+import { type Slower, SLOWER_CHOICES } from '#core/sources'
 import { name, wholeNumber, tagList, jsonText, placeFields } from '../platform/fields.ts'
+import { findProtocol, POLLED } from '#protocols/registry'
 
 const common = {
   name: name('a name for the source'),
@@ -19,8 +20,6 @@ export const claimForm = z.object({ ...common, id: wholeNumber('The sender') })
 export const refuseForm = z.object({ id: wholeNumber('The sender') })
 
 const secretField = z.string().default('')
-
-const PEM = /^-----BEGIN CERTIFICATE-----[\s\S]+-----END CERTIFICATE-----$/
 
 const secretFields = {
   username: z.string().trim().default(''),
@@ -51,110 +50,38 @@ const checkCommon = {
   ...secretFields,
 }
 
-const trustFields = {
-  authorityPem: z
-    .string()
-    .trim()
-    .refine((pem) => pem === '' || PEM.test(pem), {
-      error: 'An authority is pasted as PEM, from -----BEGIN CERTIFICATE----- to -----END CERTIFICATE-----',
-    })
-    .default(''),
-  fingerprint: z
-    .string()
-    .trim()
-    .toUpperCase()
-    .refine((text) => text === '' || /^([0-9A-F]{2}:){31}[0-9A-F]{2}$/.test(text), {
-      error: 'A fingerprint is 32 pairs of hexadecimal digits with colons between (SHA-256)',
-    })
-    .default(''),
-}
-
-/** A mapping that is kept, or none yet. */
-const mappingChoice = z
-  .string()
-  .regex(/^\d{0,9}$/, 'Choose a mapping')
-  .default('')
-
-/** What is to be checked, one shape per protocol. Fields that do not apply are left out or empty. */
-export const checkForm = z.discriminatedUnion('protocol', [
-  z.object({
+/** What is to be checked: its protocol is one that we ask, and the other fields are for that to read. */
+export const checkForm = z
+  .object({
     ...checkCommon,
-    protocol: z.literal('redfish'),
-    address: z
+    protocol: z.string(),
+    address: z.string(),
+    /** A mapping that is kept, or none yet. */
+    mapping: z
       .string()
-      .trim()
-      .transform((text) => (/^[a-z]+:\/\//i.test(text) || text === '' ? text : `https://${text}`))
-      .pipe(
-        z.url({
-          protocol: /^https$/,
-          error: 'The address of a controller is a host, or begins with https://',
-        }),
-      ),
-    ...trustFields,
-  }),
-  z.object({
-    ...checkCommon,
-    protocol: z.literal('reach'),
-    address: z
-      .string()
-      .trim()
-      .pipe(
-        z.url({
-          protocol: /^(icmp|tcp|https?)$/,
-          error: 'The address of a service begins with icmp://, tcp://, http:// or https://',
-        }),
-      )
-      .refine((text) => !text.startsWith('tcp:') || new URL(text).port !== '', {
-        error: 'A tcp:// address ends with a port, as tcp://192.0.2.30:22',
-      }),
-    ...trustFields,
-  }),
-  z.object({
-    ...checkCommon,
-    protocol: z.literal('openmetrics'),
-    address: z
-      .string()
-      .trim()
-      .transform((text) => (/^[a-z]+:\/\//i.test(text) || text === '' ? text : `http://${text}`))
-      .pipe(
-        z.url({
-          protocol: /^https?$/,
-          error: 'The address of metrics begins with http:// or https://, and has a path, as /metrics',
-        }),
-      ),
-    access: z.enum(['none', 'basic', 'bearer']).default('none'),
-    mapping: mappingChoice,
-    ...trustFields,
-  }),
-  z.object({
-    ...checkCommon,
-    protocol: z.literal('modbus'),
-    address: z
-      .string()
-      .trim()
-      .regex(/^[^\s/]+$/, 'The address is a host, with :port if it is not 502'),
-    gearName: z.string().trim().max(64, 'A name has at most 64 characters').default(''),
-    modbusUnit: wholeNumber('The unit').pipe(z.number().max(255, 'A unit is 0 to 255')).default(1),
-    mapping: mappingChoice,
-    lookTable: z.enum(['', ...REGISTER_TABLES]).default(''),
-    lookAddress: wholeNumber('The first register').pipe(z.number().max(65_535)).default(0),
-    lookCount: wholeNumber('How many registers')
-      .pipe(z.number().min(1).max(125, 'At most 125 registers are read at once'))
-      .default(16),
-  }),
-  z.object({
-    ...checkCommon,
-    protocol: z.literal('snmp'),
-    address: z
-      .string()
-      .trim()
-      .regex(/^[^\s/]+$/, 'The address is a host, with :port if it is not 161'),
-    version: z.enum(['v1', 'v2c', 'v3']),
-    authentication: z.enum(['sha', 'sha224', 'sha256', 'sha384', 'sha512']).default('sha256'),
-    privacy: z.enum(['aes', 'aes256b', 'aes256r']).default('aes'),
-  }),
-])
+      .regex(/^\d{0,9}$/, 'Choose a mapping')
+      .default(''),
+  })
+  .catchall(z.string())
+  .transform((fields, context) => {
+    const read = readSource(fields)
+    if (typeof read !== 'string') return { ...fields, ...read }
+    context.addIssue(read)
+    return z.NEVER
+  })
 export type CheckForm = z.infer<typeof checkForm>
+
+/** An address and settings as a protocol reads them, or what is wrong, as the beginning of a sentence. */
+export function readSource(fields: Readonly<Record<string, string>>) {
+  const protocol = fields['protocol'] ?? ''
+  const polled = findProtocol(protocol)?.polled
+  if (polled == null) return `«${protocol}» is not a protocol here; known are ${POLLED.join(', ')}`
+  const address = polled.form.address.safeParse(fields['address'] ?? '')
+  const settings = polled.form.settings.safeParse(fields)
+  if (!address.success || !settings.success)
+    return (address.error ?? settings.error)?.issues[0]?.message ?? 'Something is missing'
+  return { protocol, address: address.data, settings: settings.data }
+}
 
 const portList = z
   .string()

@@ -1,13 +1,8 @@
 import type { Db } from '#db/platform'
-import {
-  type CredentialKind,
-  insertCredential,
-  listCredentials,
-  type SecretKey,
-  updateCredential,
-} from '#db/sources'
+import { insertCredential, listCredentials, type SecretKey, updateCredential } from '#db/sources'
 import type { CredentialForm } from './forms.ts'
 import { Refused } from '../platform/refused.ts'
+import { type CredentialKind } from '#core/sources'
 
 /** The fields that a credential of any kind may have, as a form sends them. */
 export interface SecretFields {

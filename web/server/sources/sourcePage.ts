@@ -19,6 +19,7 @@ import { firstProblem } from '../platform/fields.ts'
 import { itemTree, type Valued } from './itemTree.ts'
 import { Refused } from '../platform/refused.ts'
 import { protocolWords, stateOf } from './sourceRows.ts'
+import { descriptorOf } from '#protocols/registry'
 
 /** A source with everything that it has shown, picked or not, and what each says now. */
 export async function loadSourcePage(db: Db, id: number, checkId: string | null, nowMs: number) {
@@ -42,7 +43,7 @@ export async function loadSourcePage(db: Db, id: number, checkId: string | null,
       id,
       name: source.name,
       protocol: protocolWords(source),
-      isPolled: source.protocol !== 'otlp',
+      isPolled: descriptorOf(source.protocol).isPolled,
       address: source.address,
       credentialName: source.credentialName,
       mapping: await mappingOf(db, source.mappingId),
@@ -81,7 +82,7 @@ export async function askAgain(
   { sourceId, requestedBy }: { sourceId: number; requestedBy: string },
 ): Promise<string | null> {
   const source = await findSource(db, sourceId)
-  if (source === undefined || source.protocol === 'otlp') return null
+  if (source === undefined || !descriptorOf(source.protocol).isPolled) return null
   return requestCheckRun(db, key, {
     requestedBy,
     sourceId,
@@ -104,7 +105,7 @@ export async function checkAnother(
   asked: { sourceId: number; address: string; requestedBy: string },
 ): Promise<string> {
   const source = await findSource(db, asked.sourceId)
-  if (source === undefined || source.protocol === 'otlp')
+  if (source === undefined || !descriptorOf(source.protocol).isPolled)
     throw new Refused('This source is not asked, but pushes.')
   const parsed = checkForm.safeParse({ protocol: source.protocol, address: asked.address, version: 'v2c' })
   if (!parsed.success) throw new Refused(firstProblem(parsed.error))

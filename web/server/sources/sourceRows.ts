@@ -1,19 +1,11 @@
-import { failureSentence, freshness } from '#core/sources'
+import { failureSentence, freshness, spokenWords } from '#core/sources'
 import type { Db } from '#db/platform'
 import { clockOf, listSources, type SourceRow } from '#db/sources'
 import { listGear } from '#db/gear'
+import { descriptorOf } from '#protocols/registry'
 
 /** `well`: heard, and nothing failed since. `failing`: heard lately, the last try failed. */
 export type SourceState = 'well' | 'starting' | 'failing' | 'silent'
-
-const PROTOCOLS = {
-  redfish: 'Redfish over HTTPS',
-  snmp: 'SNMP',
-  openmetrics: 'OpenMetrics over HTTP',
-  modbus: 'Modbus TCP',
-  reach: 'Reachability',
-  otlp: 'OTLP push',
-} as const
 
 /** Sources as the screen lists them: troubled ones first, with what is wrong in a sentence. */
 export async function loadSources(db: Db, nowMs: number) {
@@ -24,7 +16,7 @@ export async function loadSources(db: Db, nowMs: number) {
       id: source.id,
       name: source.name,
       protocol: protocolWords(source),
-      isPolled: source.protocol !== 'otlp',
+      isPolled: descriptorOf(source.protocol).isPolled,
       address: source.address,
       credentialName: source.credentialName,
       intervalSeconds: source.intervalSeconds,
@@ -47,8 +39,5 @@ export function stateOf(source: SourceRow, nowMs: number): SourceState {
   return heard === 'starting' ? 'starting' : 'well'
 }
 
-export function protocolWords({ protocol, settings }: SourceRow): string {
-  const version =
-    protocol === 'snmp' && typeof settings['version'] === 'string' ? ` ${settings['version']}` : ''
-  return protocol === 'snmp' ? `SNMP${version}` : PROTOCOLS[protocol]
-}
+export const protocolWords = ({ protocol, settings }: SourceRow): string =>
+  spokenWords(descriptorOf(protocol), settings)

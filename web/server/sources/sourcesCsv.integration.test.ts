@@ -89,7 +89,7 @@ test('bad lines each with what is wrong, and the good ones beside them', async (
   expect(kept.map(({ name }) => name)).toEqual(['k', 'l\nm'])
   expect(bad.map(({ line, why }) => `${line}: ${why}`)).toEqual([
     '2: Enter a name for the source.',
-    '3: «telnet» is not a protocol here; known are redfish, snmp, openmetrics, modbus and reach.',
+    '3: «telnet» is not a protocol here; known are redfish, reach, snmp, openmetrics, modbus.',
     '4: The address of a controller is a host, or begins with https://.',
     '5: No credential called «nobody» is kept.',
     '6: The credential controllers, read only is of another kind than this source needs.',

@@ -1,15 +1,15 @@
 import { parse } from 'csv-parse/sync'
 import { stringify } from 'csv-stringify/sync'
-import { USUAL_INTERVALS } from '#core/sources'
-import type { Db, CredentialKind, SourceProtocol } from '#db/platform'
+import { type CredentialKind, settingOf } from '#core/sources'
+import type { Db } from '#db/platform'
 import { listMappings, type MappingRow, insertSource, listCredentials, listSources } from '#db/sources'
-import { kindOf } from './connecting.ts'
-import { checkForm, sourceForm } from './forms.ts'
+import { kindOf, settingsToKeep } from './connecting.ts'
+import { sourceForm, readSource } from './forms.ts'
 import { firstProblem } from '../platform/fields.ts'
 import { within } from '#db/platform'
+import { DESCRIPTORS, descriptorOf } from '#protocols/registry'
 
-/** Columns of the file, in their order. Those of a protocol that a source does not speak are empty. */
-export const CSV_COLUMNS = [
+const FIRST_COLUMNS = [
   'name',
   'protocol',
   'address',
@@ -17,17 +17,18 @@ export const CSV_COLUMNS = [
   'credential',
   'mapping',
   'new_items',
-  'version',
-  'authentication',
-  'privacy',
-  'access',
-  'unit',
-  'gear',
-  'fingerprint',
-  'authority',
 ] as const
-type Column = (typeof CSV_COLUMNS)[number]
-type Row = Readonly<Record<Column, string>>
+const LAST_COLUMNS = ['fingerprint', 'authority'] as const
+const OWN_FIELDS = DESCRIPTORS.flatMap(({ fields }) => fields).filter(({ column }) => column !== null)
+
+/** Columns of the file, in their order. Those of a protocol that a source does not speak are empty. */
+export const CSV_COLUMNS: readonly string[] = [
+  ...FIRST_COLUMNS,
+  ...new Set(OWN_FIELDS.map(({ column }) => column!)),
+  ...LAST_COLUMNS,
+]
+type Row = Readonly<Record<(typeof FIRST_COLUMNS)[number] | (typeof LAST_COLUMNS)[number], string>> &
+  Readonly<Record<string, string>>
 
 const MOST_LINES = 5000
 const LONGEST = 8 * 1024 * 1024
@@ -35,11 +36,11 @@ const LONGEST = 8 * 1024 * 1024
 /** All sources that are asked, as CSV (RFC 4180). Credentials by name: nothing secret is in it. */
 export async function exportSources(db: Db): Promise<string> {
   const [sources, mappings] = await Promise.all([listSources(db), listMappings(db)])
-  const text = (value: unknown): string =>
-    typeof value === 'string' || typeof value === 'number' ? String(value) : ''
+  const text = (value: unknown): string => (typeof value === 'string' ? value : '')
   const rows = sources
-    .filter((source) => source.protocol !== 'otlp')
-    .map(({ settings, ...source }): Row => ({
+    .filter(({ protocol }) => descriptorOf(protocol).isPolled)
+
+    .map(({ settings, ...source }) => ({
       name: source.name,
       protocol: source.protocol,
       address: source.address,
@@ -47,23 +48,25 @@ export async function exportSources(db: Db): Promise<string> {
       credential: source.credentialName ?? '',
       mapping: mappings.find(({ id }) => id === source.mappingId)?.name ?? '',
       new_items: source.newItems,
-      version: text(settings['version']),
-      authentication: source.protocol === 'snmp' ? text(settings['authentication']) : '',
-      privacy: source.protocol === 'snmp' ? text(settings['privacy']) : '',
-      access: text(settings['access']),
-      unit: text(settings['unit']),
-      gear: text(settings['name']),
+      ...ownColumns(source.protocol, settings),
       fingerprint: text(settings['fingerprint']),
       authority: text(settings['authorityPem']),
     }))
   return stringify(rows, { header: true, columns: [...CSV_COLUMNS] })
 }
 
+const ownColumns = (protocol: string, settings: Record<string, unknown>): Readonly<Record<string, string>> =>
+  Object.fromEntries(
+    descriptorOf(protocol).fields.flatMap((field) =>
+      field.column === null ? [] : [[field.column, settingOf(settings, field)]],
+    ),
+  )
+
 /** A line that can be kept. */
 export interface GoodLine {
   readonly line: number
   readonly name: string
-  readonly protocol: Exclude<SourceProtocol, 'otlp'>
+  readonly protocol: string
   readonly address: string
   readonly settings: Record<string, unknown>
   readonly intervalSeconds: number
@@ -96,37 +99,8 @@ export async function readSourcesCsv(
     credentials: await listCredentials(db),
     mappings: await listMappings(db),
   }
-  let records: { record: Record<string, string>; info: { lines: number } }[]
-  try {
-    records = parse(text, {
-      bom: true,
-      columns: (header: string[]) => header.map((name) => name.trim().toLowerCase()),
-      info: true,
-      relax_column_count: true,
-      skip_empty_lines: true,
-      trim: true,
-      to: MOST_LINES + 1,
-      max_record_size: 256 * 1024,
-    })
-  } catch (error) {
-    const line = error instanceof Error && 'lines' in error ? Number(error.lines) : 1
-    return { good: [], bad: [{ line, why: `It is not CSV: ${error instanceof Error ? error.message : ''}` }] }
-  }
-  const [first] = records
-  const unknown = Object.keys(first?.record ?? {}).filter((name) => !CSV_COLUMNS.includes(name as Column))
-  if (first === undefined || !('name' in first.record) || !('address' in first.record) || unknown.length > 0)
-    return {
-      good: [],
-      bad: [
-        {
-          line: 1,
-          why:
-            unknown.length > 0
-              ? `The column «${unknown[0]}» is not known. Columns are ${CSV_COLUMNS.join(', ')}.`
-              : 'The first line names the columns; name, protocol and address are needed, and a line of a source below.',
-        },
-      ],
-    }
+  const records = recordsIn(text)
+  if ('why' in records) return { good: [], bad: [records] }
   const good: GoodLine[] = []
   const bad: BadLine[] = []
   const names = new Map<string, number>()
@@ -150,77 +124,94 @@ export async function readSourcesCsv(
   return { good, bad }
 }
 
+interface CsvRecord {
+  readonly record: Readonly<Record<string, string>>
+  readonly info: { readonly lines: number }
+}
+
+/** The records of a file by their columns; or what is wrong with it as a whole. */
+function recordsIn(text: string): readonly CsvRecord[] | BadLine {
+  let records: CsvRecord[]
+  try {
+    records = parse(text, {
+      bom: true,
+      columns: (header: string[]) => header.map((name) => name.trim().toLowerCase()),
+      info: true,
+      relax_column_count: true,
+      skip_empty_lines: true,
+      trim: true,
+      to: MOST_LINES + 1,
+      max_record_size: 256 * 1024,
+    })
+  } catch (error) {
+    const line = error instanceof Error && 'lines' in error ? Number(error.lines) : 1
+    return { line, why: `It is not CSV: ${error instanceof Error ? error.message : ''}` }
+  }
+  const columns = Object.keys(records[0]?.record ?? {})
+  const unknown = columns.find((name) => !CSV_COLUMNS.includes(name))
+  if (unknown !== undefined)
+    return { line: 1, why: `The column «${unknown}» is not known. Columns are ${CSV_COLUMNS.join(', ')}.` }
+  if (columns.includes('name') && columns.includes('address')) return records
+  return {
+    line: 1,
+    why: 'The first line names the columns; name, protocol and address are needed, and a line of a source below.',
+  }
+}
+
 /** @returns a sentence when something is wrong */
 function readLine(row: Row, line: number, known: Known): GoodLine | string {
-  const fields = checkForm.safeParse({
-    protocol: row.protocol.toLowerCase(),
-    address: row.address,
-    version: row.version || 'v2c',
-    ...(row.authentication === '' ? {} : { authentication: row.authentication }),
-    ...(row.privacy === '' ? {} : { privacy: row.privacy }),
-    ...(row.access === '' ? {} : { access: row.access }),
-    ...(row.unit === '' ? {} : { modbusUnit: row.unit }),
-    gearName: row.gear,
-    fingerprint: row.fingerprint,
-    authorityPem: row.authority,
-  })
-  if (!fields.success) {
-    const isProtocol = fields.error.issues[0]?.path[0] === 'protocol'
-    return isProtocol
-      ? `«${row.protocol}» is not a protocol here; known are redfish, snmp, openmetrics, modbus and reach.`
-      : firstProblem(fields.error)
-  }
-  const form = fields.data
+  const form = readSource(fieldsOfRow(row))
+  if (typeof form === 'string') return `${form}.`
+  const { protocol, address } = form
   const common = sourceForm.safeParse({
     name: row.name,
-    intervalSeconds: row.interval_s || String(USUAL_INTERVALS[form.protocol]),
+    intervalSeconds: row.interval_s || String(descriptorOf(protocol).usualIntervalSeconds),
     newItems: row.new_items || 'take',
   })
   if (!common.success) return firstProblem(common.error)
   if (known.names.has(row.name)) return `There is a source called ${row.name} already.`
-  const there = known.addresses.get(`${form.protocol} ${form.address}`)
-  if (there !== undefined) return `${form.address} is asked already, by ${there}.`
-  const settings = settingsOf(form)
-  const kind = kindOf(form.protocol, settings)
-  const credential = known.credentials.find(({ name }) => name === row.credential)
-  if (kind === null && row.credential !== '')
-    return `It goes in without a credential, and ${row.credential} is named.`
-  if (kind !== null) {
-    if (row.credential === '') return 'It needs a credential; name one that is kept.'
-    if (credential === undefined) return `No credential called «${row.credential}» is kept.`
-    if (credential.kind !== kind)
-      return `The credential ${row.credential} is of another kind than this source needs.`
-  }
-  const mapping = known.mappings.find(
-    ({ name, protocol }) => name === row.mapping && protocol === form.protocol,
-  )
-  if (row.mapping !== '' && mapping === undefined)
-    return `No mapping called «${row.mapping}» is kept for ${form.protocol}.`
-  if (row.mapping === '' && (form.protocol === 'modbus' || form.protocol === 'openmetrics'))
-    return 'It needs a mapping; name one that is kept.'
-  return {
-    line,
-    ...common.data,
-    protocol: form.protocol,
-    address: form.address,
-    settings,
-    credentialId: credential?.id ?? null,
-    mappingId: mapping?.id ?? null,
-  }
+  const there = known.addresses.get(`${protocol} ${address}`)
+  if (there !== undefined) return `${address} is asked already, by ${there}.`
+  const settings = settingsToKeep(form.settings)
+  const credentialId = credentialFor(row, kindOf(protocol, settings), known)
+  if (typeof credentialId === 'string') return credentialId
+  const mappingId = mappingFor(row, protocol, known)
+  if (typeof mappingId === 'string') return mappingId
+  return { line, ...common.data, protocol, address, settings, credentialId, mappingId }
 }
 
-function settingsOf(form: ReturnType<typeof checkForm.parse>): Record<string, unknown> {
-  switch (form.protocol) {
-    case 'snmp':
-      return { version: form.version, authentication: form.authentication, privacy: form.privacy }
-    case 'modbus':
-      return { unit: form.modbusUnit, name: form.gearName }
-    default:
-      return {
-        authorityPem: form.authorityPem === '' ? null : form.authorityPem,
-        fingerprint: form.fingerprint === '' ? null : form.fingerprint,
-        ...(form.protocol === 'openmetrics' ? { access: form.access } : {}),
-      }
+/** @returns the id of the credential that a row names, `null` where none is needed, a sentence when it is not right */
+function credentialFor(
+  { credential: name }: Row,
+  kind: CredentialKind | null,
+  { credentials }: Known,
+): number | string | null {
+  if (kind === null) return name === '' ? null : `It goes in without a credential, and ${name} is named.`
+  if (name === '') return 'It needs a credential; name one that is kept.'
+  const credential = credentials.find((each) => each.name === name)
+  if (credential === undefined) return `No credential called «${name}» is kept.`
+  if (credential.kind !== kind) return `The credential ${name} is of another kind than this source needs.`
+  return credential.id
+}
+
+/** @returns the id of the mapping that a row names, `null` where none is needed, a sentence when it is not right */
+function mappingFor({ mapping: name }: Row, protocol: string, { mappings }: Known): number | string | null {
+  const isNeeded = descriptorOf(protocol).mapping !== null
+  if (name === '') return isNeeded ? 'It needs a mapping; name one that is kept.' : null
+  const mapping = mappings.find((each) => each.name === name && each.protocol === protocol)
+  return mapping?.id ?? `No mapping called «${name}» is kept for ${protocol}.`
+}
+
+/** A row as its protocol's form would send it; what is empty is left for that to fill. */
+function fieldsOfRow(row: Row): Record<string, string> {
+  const protocol = row.protocol.toLowerCase()
+  const own = OWN_FIELDS.flatMap(({ name, column }) => (row[column!] === '' ? [] : [[name, row[column!]!]]))
+  return {
+    ...(Object.fromEntries(own) as Record<string, string>),
+    protocol,
+    address: row.address,
+    fingerprint: row.fingerprint,
+    authorityPem: row.authority,
   }
 }
 

@@ -45,7 +45,7 @@
       .filter((link) => link.kind === 'fed-by' && link.isOutgoing)
       .filter((link, index, all) => all.findIndex(({ otherId }) => otherId === link.otherId) === index),
   )
-  const polled = $derived(data.sources.filter((source) => source.protocol !== 'otlp'))
+  const polled = $derived(data.sources.filter((source) => source.isPolled))
   let notice = $state<string | null>(null)
 
   async function checkNow(): Promise<void> {

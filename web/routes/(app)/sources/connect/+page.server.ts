@@ -12,6 +12,7 @@ import { installation } from '$lib/server/platform/installation'
 import { addSender } from '$lib/server/sources/newSender'
 import type { Actions, PageServerLoad } from './$types'
 import { formAction } from '$lib/server/platform/formAction'
+import { DESCRIPTORS } from '#protocols/registry'
 
 export const load: PageServerLoad = async ({ url, depends }) => {
   depends('rack:live')
@@ -20,6 +21,7 @@ export const load: PageServerLoad = async ({ url, depends }) => {
   const check = asked === null ? null : await loadCheck(db, asked)
   return {
     check,
+    protocols: DESCRIPTORS.filter(({ isPolled }) => isPolled),
     prefill: check === null ? prefillOf(url) : null,
     hasGone: asked !== null && check === null,
     credentials: await listCredentials(db),
@@ -37,10 +39,10 @@ function prefillOf(url: URL) {
   const credential = Number(of('credential'))
   return {
     id: '',
-    protocol: of('protocol') || 'redfish',
+    protocol: of('protocol') || DESCRIPTORS[0]!.protocol,
     address,
     settings: Object.fromEntries(
-      ['version', 'authentication', 'privacy', 'access'].map((name) => [name, of(name)]),
+      DESCRIPTORS.flatMap(({ fields }) => fields).map(({ name, setting }) => [setting ?? name, of(name)]),
     ) as Record<string, unknown>,
     credentialId: credential > 0 ? credential : null,
     hasOwnSecret: false,

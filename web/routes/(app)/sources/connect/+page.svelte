@@ -1,6 +1,6 @@
 <script lang="ts">
   import { untrack } from 'svelte'
-  import { costOf, type MappingLine, type RegisterMap, USUAL_INTERVALS, whatHappened } from '#core/sources'
+  import { costOf, type MappingLine, type RegisterMap, whatHappened } from '#core/sources'
   import { formatBytes, formatMoment, formatNumber } from '#core/units'
   import { enhance } from '$lib/client/forms'
   import { useLive } from '$lib/client/live.svelte'
@@ -35,7 +35,7 @@
   let rackId = $state('')
   $effect(() => {
     const found = tree
-    const protocol = check?.protocol
+    const spoken = data.protocols.find(({ protocol }) => protocol === check?.protocol)
     untrack(() => {
       left = new Set(
         (found ?? [])
@@ -43,9 +43,8 @@
           .filter((item) => !item.isWatched)
           .map((item) => `${item.gearKey}\n${item.partKey ?? ''}`),
       )
-      if (found?.[0] !== undefined && name === '')
-        name = `${found[0].item.name}${protocol === 'redfish' ? ' controller' : protocol === 'snmp' ? ' agent' : ''}`
-      intervalSeconds = USUAL_INTERVALS[protocol ?? 'redfish']
+      if (found?.[0] !== undefined && name === '') name = `${found[0].item.name}${spoken?.nameEnding ?? ''}`
+      if (spoken !== undefined) intervalSeconds = spoken.usualIntervalSeconds
     })
   })
   const kept = $derived(
@@ -98,6 +97,7 @@
         </p>{/if}
       {#key check?.id}
         <Address
+          protocols={data.protocols}
           credentials={data.credentials}
           mappings={data.mappings}
           before={check ?? data.prefill}
