@@ -1,5 +1,5 @@
 import { describe, expect, test } from 'vitest'
-import { foldAlerts, foldCleared, type Foldable, watchSentence } from './index.ts'
+import { foldAlerts, foldCleared, type Foldable, watchSentence, takenSentence } from './index.ts'
 
 const counts = { criticalUntaken: 0, criticalTaken: 0, warnings: 0, silentSources: 0, sources: 7, gear: 12 }
 
@@ -69,4 +69,17 @@ test('of alerts that overlapped on one part the newest is left; others stand for
     alert(1, 1, 10, 90),
   ])
   expect(left.map(({ id }) => id)).toEqual([5, 3, 2, 1])
+})
+
+describe('what came of taking several', () => {
+  test.each([
+    [[{ kind: 'taken' }, { kind: 'taken' }], null],
+    [[{ kind: 'taken' }, { kind: 'alreadyTaken', by: 'Bo' }], "1 of 2 taken: 1 is somebody else's already."],
+    [
+      [{ kind: 'cleared' }, { kind: 'unknown' }, { kind: 'alreadyTaken', by: 'Bo' }],
+      "0 of 3 taken: 1 is somebody else's already, 2 have cleared meanwhile.",
+    ],
+  ] as const)('%o', (outcomes, sentence) => {
+    expect(takenSentence(outcomes)).toBe(sentence)
+  })
 })

@@ -39,3 +39,4 @@ export { addDays, decodeSketches, encodeSketches, sketchBytes } from './daySketc
 export { percentilesOf } from './percentile.ts'
 export { type Correction, mergeCurves } from './merge.ts'
 export { DISK_LINES, diskSeverity, type SizeOfDay, type SpaceAhead, spaceAhead } from './space.ts'
+export { commonGaps } from './chart.ts'

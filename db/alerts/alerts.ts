@@ -474,7 +474,12 @@ export async function commentAlert(
   return true
 }
 
-/** Other alerts of the same gear, or in the same room, that opened within so long of one. */
+/** Where a gear of that name in the query stands, in a rack or on the floor. */
+const roomOf = (gear: string) =>
+  sql.raw(`coalesce((select rack.room_id from rack where rack.id = ${gear}.rack_id),
+    (select floor_place.room_id from floor_place where floor_place.gear_id = ${gear}.id))`)
+
+/** Other alerts of the same gear or source, or in the same room, that opened within so long of one. */
 export async function alertsAround(db: Db, id: number, withinMs: number, most: number) {
   const { rows } = await sql<{
     id: number
@@ -486,7 +491,13 @@ export async function alertsAround(db: Db, id: number, withinMs: number, most: n
     select other.id, other.title, other.severity, other.opened_at as "openedAt", other.cleared_at as "clearedAt"
     from alert this join alert other on other.id <> this.id
       and other.opened_at between this.opened_at - ${withinMs} * interval '1 ms' and this.opened_at + ${withinMs} * interval '1 ms'
+    left join gear this_gear on this_gear.id = this.gear_id
+    left join gear other_gear on other_gear.id = other.gear_id
     where this.id = ${id} and other.cause_id is distinct from this.id
+      and (other.gear_id = this.gear_id or other.source_id = this.source_id
+        or exists (select 1 from sighting where sighting.gear_id = other.gear_id and sighting.source_id = this.source_id)
+        or exists (select 1 from sighting where sighting.gear_id = this.gear_id and sighting.source_id = other.source_id)
+        or ${roomOf('this_gear')} = ${roomOf('other_gear')})
     order by abs(extract(epoch from other.opened_at - this.opened_at)), other.id limit ${most}`.execute(db)
   return rows
 }

@@ -1,5 +1,5 @@
 import type { TimeWindow } from '#core/readings'
-import type { ChartView } from '$lib/server/gear/gearPage'
+import type { ChartView } from '$lib/server/readings/charts'
 
 export interface Charts {
   readonly window: TimeWindow

@@ -56,8 +56,10 @@ test.describe('space', () => {
       await route.continue()
     })
     await page.goto('/gear/2?w=1h')
-    await expect(page.getByText('Reading the curves', { exact: true })).toBeAttached()
+    // The first answer brings its curves along.
     await expect(page.getByTestId('chart').first()).toBeVisible()
+    await page.getByRole('button', { name: 'wider' }).click()
+    await expect(page.getByText('Reading the curves', { exact: true })).toBeAttached()
     await expect(page.getByText('Reading the curves', { exact: true })).toHaveCount(0)
   })
 

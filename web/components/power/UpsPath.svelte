@@ -1,12 +1,15 @@
 <script lang="ts">
+  import type { MeasureKey } from '#core/catalogue'
   import type { PartView, ReadingView } from '$lib/server/gear/gearPage'
 
   let { parts, own }: { parts: readonly PartView[]; own: readonly ReadingView[] } = $props()
 
-  const text = (label: string): string => own.find((reading) => reading.label === label)?.text ?? '–'
-  const stateOf = (label: string): string => own.find((reading) => reading.label === label)?.state ?? 'well'
+  const reading = (measure: MeasureKey): ReadingView | undefined =>
+    own.find((each) => each.measure === measure)
+  const text = (measure: MeasureKey): string => reading(measure)?.text ?? '–'
+  const stateOf = (measure: MeasureKey): string => reading(measure)?.state ?? 'well'
   const part = (kind: string): PartView | undefined => parts.find((each) => each.kind === kind)
-  const isOnBattery = $derived(text('Output source') === 'battery')
+  const isOnBattery = $derived(text('ups.output.source') === 'battery')
 </script>
 
 <!-- From the mains through the UPS to its load; the way the power takes now is drawn full. -->
@@ -20,14 +23,18 @@
     <text x="80" y="48" class="value">{part('input')?.text ?? '–'}</text>
   </g>
   <g>
-    <rect x="255" y="12" width="150" height="46" class="box {stateOf('Output source')}" />
-    <text x="330" y="32" class="label">on {text('Output source')}</text>
-    <text x="330" y="48" class="value">load {text('Load')}</text>
+    <rect x="255" y="12" width="150" height="46" class="box {stateOf('ups.output.source')}" />
+    <text x="330" y="32" class="label">on {text('ups.output.source')}</text>
+    <text x="330" y="48" class="value">load {text('ups.output.load')}</text>
   </g>
   <g>
-    <rect x="205" y="72" width="250" height="36" class="box {stateOf('Minutes left')}" />
-    <text x="330" y="88" class="label" data-testid="minutes-left">{text('Minutes left')} left</text>
-    <text x="330" y="102" class="value">charge {text('Charge')}, battery {text('Battery status')}</text>
+    <rect x="205" y="72" width="250" height="36" class="box {stateOf('ups.battery.minutes_left')}" />
+    <text x="330" y="88" class="label" data-testid="minutes-left"
+      >{text('ups.battery.minutes_left')} left</text
+    >
+    <text x="330" y="102" class="value"
+      >charge {text('hw.battery.charge')}, battery {text('ups.battery.status')}</text
+    >
   </g>
   <g>
     <rect x="510" y="12" width="140" height="46" class="box well" />

@@ -4,7 +4,7 @@
   import { axisBounds } from '#core/readings'
   import { listNames } from '#core/rules'
   import { formatClock } from '#core/units'
-  import type { ChartView } from '$lib/server/gear/gearPage'
+  import type { ChartView } from '$lib/server/readings/charts'
 
   let {
     chart,
@@ -111,8 +111,8 @@
     const points: (readonly [number, number | null])[] = []
     let gap = 0
     curve.times.forEach((atMs, index) => {
-      while (gap < chart.gaps.length && chart.gaps[gap]!.toMs <= atMs) {
-        points.push([chart.gaps[gap]!.fromMs + 1, null])
+      while (gap < curve.gaps.length && curve.gaps[gap]!.toMs <= atMs) {
+        points.push([curve.gaps[gap]!.fromMs + 1, null])
         gap += 1
       }
       points.push([atMs, curve.values[index]!])

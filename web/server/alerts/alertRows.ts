@@ -97,7 +97,7 @@ export async function alertRows(
         takenBy: lead.takenBy,
         told: toldWords(
           messages.filter((message) => message.alertId !== null && ids.includes(message.alertId)),
-          around.isTold,
+          around,
         ),
         folded: folded.map(({ id, title, reason }) => ({ id, title, reason })),
         followOns: followOns.map(({ id, title, causePath }) => ({ id, title, path: causePath ?? '' })),
@@ -138,13 +138,16 @@ function placeOf(alert: ListedAlert): string | null {
 }
 
 /** Who was told of it, each once, and what has not come through. */
-function toldWords(messages: Awaited<ReturnType<typeof messagesOf>>, isTold: boolean): string {
+function toldWords(
+  messages: Awaited<ReturnType<typeof messagesOf>>,
+  { isTold, nowMs }: { readonly isTold: boolean; readonly nowMs: number },
+): string {
   const meant = messages.filter(({ skipped, event }) => skipped === null && event !== 'cleared')
   const words = meant.flatMap(({ team, sentAt, attempts, isFailed, dueAt }) => {
     if (sentAt !== null) return [team]
     if (isFailed) return [`${team}, in vain`]
     if (attempts > 0) return [`${team}, not through yet`]
-    return dueAt.getTime() <= Date.now() ? [`${team}, on its way`] : []
+    return dueAt.getTime() <= nowMs ? [`${team}, on its way`] : []
   })
   if (words.length > 0) return [...new Set(words)].join('; ')
   const [first] = messages

@@ -22,7 +22,7 @@ import type { Db } from '#db/platform'
 import { listRules } from '#db/rules'
 import { textsOf } from '#db/logs'
 import { SYSLOG_SEVERITIES } from '#protocols/syslog'
-import { loadCharts } from '../gear/gearPage.ts'
+import { loadCharts } from '../readings/charts.ts'
 
 const A_PAGE = 100
 const AROUND_MS = 10 * 60_000

@@ -9,25 +9,23 @@ import {
   partKindOf,
   type PartKind,
 } from '#core/catalogue'
-import type { Summary, TimeWindow } from '#core/readings'
-import { type KeptRule, rulesInForce, ruleWords, SEVERITIES, type Severity } from '#core/rules'
+import type { TimeWindow } from '#core/readings'
+import { SEVERITIES } from '#core/rules'
 import { failureSentence, silenceSentence } from '#core/sources'
 import { type GearState, worstState } from '#core/gear'
 import { placeLabel } from '#core/site'
-import type { Unit } from '#core/units'
 import { type ListedAlert, listAlertsOfGear } from '#db/alerts'
 import type { Db } from '#db/platform'
 import { findGear, type GearRow, listParts, listSeries, type PartRow, type SeriesRow } from '#db/gear'
 import { listLinks } from '#db/links'
-import { drawing, type LatestReadings, latestReadings } from '#db/readings'
-import { listRules, listSubjects, type SubjectRow } from '#db/rules'
+import { type LatestReadings, latestReadings } from '#db/readings'
+import { listRules } from '#db/rules'
 import { listCallOuts } from '#db/callouts'
 import { clockOf, listSources } from '#db/sources'
 import { textsOf } from '#db/logs'
 import { SYSLOG_SEVERITIES } from '#protocols/syslog'
 import { alertRows } from '../alerts/alertRows.ts'
 import { silentSourceIds, stateOf } from './gearStates.ts'
-import { partIdsOf, placeNames, scopeWords } from '../rules/rules.ts'
 import { descriptorOf } from '#protocols/registry'
 
 export interface PartView {
@@ -42,6 +40,7 @@ export interface PartView {
 
 export interface ReadingView {
   readonly seriesId: number
+  readonly measure: MeasureKey
   readonly label: string
   readonly text: string
   readonly state: GearState
@@ -179,6 +178,7 @@ function partView(part: PartRow, all: readonly SeriesRow[], around: Around): Par
 function readingView(series: SeriesRow, part: PartRow | null, around: Around): ReadingView {
   return {
     seriesId: series.id,
+    measure: series.measure,
     label: part === null ? measureOf(series.measure).label : part.name,
     text: valueText(series, around),
     state: stateOfSeries([series], around),
@@ -246,159 +246,3 @@ const USUAL = new Set([
   'ups.output.load',
   'system.filesystem.utilization',
 ])
-
-export interface ChartView {
-  /** What its curves have in common: the group and unit of their measures. */
-  readonly key: string
-  readonly title: string
-  readonly unit: Unit
-  /** The measure that words the numbers of the axis. */
-  readonly measure: MeasureKey
-  /** Whether every reading was looked at, or summaries of hours. */
-  readonly madeOf: 'readings' | 'hours' | 'days'
-  readonly curves: readonly {
-    readonly seriesId: number
-    readonly label: string
-    readonly times: readonly number[]
-    readonly values: readonly number[]
-    readonly summary: {
-      readonly last: string
-      readonly min: string
-      readonly mean: string
-      readonly max: string
-    } | null
-  }[]
-  readonly lines: readonly { readonly value: number; readonly severity: Severity; readonly text: string }[]
-  readonly spans: readonly { readonly fromMs: number; readonly toMs: number; readonly severity: Severity }[]
-  readonly gaps: readonly { readonly fromMs: number; readonly toMs: number }[]
-  /** The rules in force on each curve: where each came from, and what it takes the place of. */
-  readonly rules: readonly {
-    readonly seriesId: number
-    readonly label: string
-    readonly id: number
-    readonly name: string
-    readonly words: string
-    readonly scope: string
-    readonly isDefault: boolean
-    readonly overrides: readonly string[]
-  }[]
-}
-
-const SHORTEST_GAP_MS = 180_000
-
-/**
- * The curves of some series of one gear in a window, reduced to what a screen can show. What is of one group and one
- * unit shares a chart; a state has a chart of its own.
- */
-export async function loadCharts(
-  db: Db,
-  gearId: number,
-  seriesIds: readonly number[],
-  window: TimeWindow,
-  pixels: number,
-): Promise<ChartView[]> {
-  const [gear, parts, all, rules, subjects, sources, alerts] = await Promise.all([
-    findGear(db, gearId),
-    listParts(db, gearId),
-    listSeries(db, [gearId]),
-    listRules(db),
-    listSubjects(db, { gearIds: [gearId] }),
-    listSources(db),
-    listAlertsOfGear(db, gearId, new Date(window.fromMs), new Date(window.toMs)),
-  ])
-  if (gear === undefined) return []
-  const names = await placeNames(db, undefined, partIdsOf(rules))
-  const wanted = seriesIds.flatMap((id) => all.find((each) => each.id === id) ?? [])
-  const keys = [...new Set(wanted.map((each) => chartKey(each.measure)))]
-  return Promise.all(
-    keys.map(async (key) => {
-      const own = wanted.filter((each) => chartKey(each.measure) === key)
-      const first = own[0]!
-      const measures = new Set(own.map((each) => each.measure))
-      const partOf = (each: SeriesRow) => parts.find((part) => part.id === each.partId)
-      const interval = sources.find((source) => source.id === first.sourceId)?.intervalSeconds ?? 60
-      const longestGapMs = Math.max(3 * interval * 1000, SHORTEST_GAP_MS)
-      const drawn = await Promise.all(
-        own.map((each) => drawing(db, each.id, { ...window, pixels, longestGapMs })),
-      )
-      return {
-        key,
-        title: measures.size === 1 ? measureOf(first.measure).label : measureOf(first.measure).group,
-        unit: measureOf(first.measure).unit,
-        measure: first.measure,
-        madeOf: drawn[0]!.from,
-        curves: own.map((each, index) => ({
-          seriesId: each.id,
-          label: partOf(each)?.name ?? measureOf(each.measure).label,
-          times: Array.from(drawn[index]!.curve.times),
-          values: Array.from(drawn[index]!.curve.values),
-          summary: inWords(each.measure, drawn[index]!.summary),
-        })),
-        lines: linesOf(
-          rules,
-          subjects.filter((subject) => own.some(({ id }) => id === subject.id)),
-        ),
-        spans: alerts
-          .filter((alert) => own.some((each) => each.id === alert.seriesId))
-          .map((alert) => ({
-            fromMs: Math.max(window.fromMs, alert.sinceAt.getTime()),
-            toMs: alert.clearedAt?.getTime() ?? window.toMs,
-            severity: alert.severity,
-          })),
-        gaps: drawn[0]!.gaps,
-        rules: own.flatMap((each) => {
-          const subject = subjects.find(({ id }) => id === each.id)
-          return subject === undefined
-            ? []
-            : rulesInForce(rules, subject).map(({ kept, overrides }) => ({
-                seriesId: each.id,
-                label: partOf(each)?.name ?? measureOf(each.measure).label,
-                id: kept.id,
-                name: kept.rule.name,
-                words: ruleWords(kept.rule),
-                scope: scopeWords(kept.rule.scope, names),
-                isDefault: kept.isDefault,
-                overrides: overrides.map((other) => other.rule.name),
-              }))
-        }),
-      }
-    }),
-  )
-}
-
-function chartKey(key: MeasureKey): string {
-  const { group, unit, kind } = measureOf(key)
-  return kind === 'state' ? key : `${group} ${unit}`
-}
-
-function inWords(
-  measure: SeriesRow['measure'],
-  summary: Summary | null,
-): ChartView['curves'][number]['summary'] {
-  if (summary === null) return null
-  const say = (value: number): string => formatReading(measure, value)
-  const mean = measureOf(measure).kind === 'state' ? '' : say(summary.mean)
-  return { last: say(summary.last), min: say(summary.min), mean, max: say(summary.max) }
-}
-
-/** The lines in force on any of a chart's series, each once. */
-function linesOf(rules: readonly KeptRule[], subjects: readonly SubjectRow[]): ChartView['lines'] {
-  const lines = subjects.flatMap((subject) =>
-    rulesInForce(rules, subject).flatMap(({ kept: { rule } }): ChartView['lines'] => {
-      const say = (value: number): string => formatReading(subject.measure, value)
-      if (rule.kind === 'level' && rule.of.with === null)
-        return rule.lines.map(({ severity, at }) => ({
-          value: at,
-          severity,
-          text: `${rule.direction} ${say(at)}`,
-        }))
-      if (rule.kind === 'band' && rule.of.with === null)
-        return rule.bands.flatMap(({ severity, low, high }) => [
-          { value: low, severity, text: `below ${say(low)}` },
-          { value: high, severity, text: `above ${say(high)}` },
-        ])
-      return []
-    }),
-  )
-  return [...new Map(lines.map((line) => [`${line.severity} ${line.text}`, line])).values()]
-}

@@ -16,8 +16,11 @@ import { Refused } from '$lib/server/platform/refused'
 import type { Actions, PageServerLoad } from './$types'
 import { formAction } from '$lib/server/platform/formAction'
 import { may } from '$lib/server/platform/signedIn'
+import { loadCharts } from '$lib/server/readings/charts'
 
-export const load: PageServerLoad = async ({ params, url, locals, depends }) => {
+const CURVE_PIXELS = 600
+
+export const load: PageServerLoad = async ({ params, url, locals, depends, isDataRequest }) => {
   depends('rack:live')
   const nowMs = Date.now()
   const window = windowIn(url, nowMs)
@@ -32,9 +35,12 @@ export const load: PageServerLoad = async ({ params, url, locals, depends }) => 
     listGearChanges(db, { gearId: id, limit: 50 }),
   ])
   const mayAdminister = may(locals, 'administer')
+  // A page that is open already asks for its curves by themselves: they come with what is read, not with what is looked at.
+  const charts = isDataRequest ? null : await loadCharts(db, id, view.picked, window, CURVE_PIXELS)
   return {
     ...view,
     window,
+    charts,
     hangs: pathView(graph, [id]),
     changes,
     inventory: await inventoryOf(db, id),

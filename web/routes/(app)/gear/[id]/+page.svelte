@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { untrack } from 'svelte'
   import { goto, invalidate } from '$app/navigation'
   import { page } from '$app/state'
   import { DEFAULT_WINDOW, WINDOWS } from '#core/readings'
@@ -20,6 +21,8 @@
   import type { PageProps } from './$types'
 
   let { data, form }: PageProps = $props()
+  const firstCharts = (): Charts | null =>
+    data.charts === null ? null : { window: data.window, charts: data.charts }
   const live = useLive()
   const timeZone = $derived(data.shell.site.timeZone)
   const STATE_WORDS = {
@@ -97,7 +100,9 @@
     zoom(Math.round(toMs - span), Math.round(toMs))
   }
 
-  let charts = $state.raw<Charts | null>(null)
+  // The first answer brings the curves along.
+  let charts = $state.raw<Charts | null>(untrack(firstCharts))
+  let isFirst = untrack(() => data.charts !== null)
   let trouble = $state<string | null>(null)
   /** Something takes longer than a person takes for «at once». */
   let isSlow = $state(false)
@@ -108,7 +113,11 @@
       `/readings?${new URLSearchParams({ r: picked, from: String(Math.round(data.window.fromMs)), to: String(Math.round(data.window.toMs)), format })}`,
   )
   $effect(() => {
-    void refresh
+    void [refresh, picked, page.url.search]
+    if (isFirst) {
+      isFirst = false
+      return
+    }
     const asking = new AbortController()
     const slow = setTimeout(() => {
       isSlow = true

@@ -1,5 +1,5 @@
 import { json } from '@sveltejs/kit'
-import { loadCharts } from '$lib/server/gear/gearPage'
+import { loadCharts } from '$lib/server/readings/charts'
 import { installation } from '$lib/server/platform/installation'
 import { idOf } from '$lib/server/platform/params'
 import { seriesIn } from '$lib/server/readings/seriesParam'

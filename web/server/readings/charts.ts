@@ -1,0 +1,207 @@
+import { formatReading, type MeasureKey, measureOf } from '#core/catalogue'
+import { commonGaps, type Gap, type Summary, type TimeWindow } from '#core/readings'
+import { type KeptRule, rulesInForce, ruleWords, type Severity } from '#core/rules'
+import type { Unit } from '#core/units'
+import { type ListedAlert, listAlertsOfGear } from '#db/alerts'
+import { findGear, listParts, listSeries, type SeriesRow } from '#db/gear'
+import type { Db } from '#db/platform'
+import { type Drawn, drawing } from '#db/readings'
+import { listRules, listSubjects, type SubjectRow } from '#db/rules'
+import { listIntervals } from '#db/sources'
+import { partIdsOf, type PlaceNames, placeNames, scopeWords } from '../rules/rules.ts'
+
+/** A rule in force on a curve: where it came from, and what it takes the place of. */
+interface RuleOnCurve {
+  readonly seriesId: number
+  readonly label: string
+  readonly id: number
+  readonly name: string
+  readonly words: string
+  readonly scope: string
+  readonly isDefault: boolean
+  readonly overrides: readonly string[]
+}
+
+export interface CurveView {
+  readonly seriesId: number
+  readonly label: string
+  readonly times: readonly number[]
+  readonly values: readonly number[]
+  /** Where nothing was heard of it. */
+  readonly gaps: readonly Gap[]
+  readonly summary: {
+    readonly last: string
+    readonly min: string
+    readonly mean: string
+    readonly max: string
+  } | null
+}
+
+export interface ChartView {
+  /** What its curves have in common: the group and unit of their measures. */
+  readonly key: string
+  readonly title: string
+  readonly unit: Unit
+  /** The measure that words the numbers of the axis. */
+  readonly measure: MeasureKey
+  /** Whether every reading was looked at, or summaries of hours. */
+  readonly madeOf: 'readings' | 'hours' | 'days'
+  readonly curves: readonly CurveView[]
+  readonly lines: readonly { readonly value: number; readonly severity: Severity; readonly text: string }[]
+  readonly spans: readonly { readonly fromMs: number; readonly toMs: number; readonly severity: Severity }[]
+  /** Where nothing was heard of any of its curves. */
+  readonly gaps: readonly Gap[]
+  readonly rules: readonly RuleOnCurve[]
+}
+
+const SHORTEST_GAP_MS = 180_000
+const USUAL_SECONDS = 60
+
+/** What all charts of a gear are made from. */
+interface Around {
+  readonly window: TimeWindow
+  readonly pixels: number
+  readonly intervals: ReadonlyMap<number, number>
+  readonly labelOf: (series: SeriesRow) => string
+  readonly rules: readonly KeptRule[]
+  readonly subjects: readonly SubjectRow[]
+  readonly alerts: readonly ListedAlert[]
+  readonly names: PlaceNames
+}
+
+/**
+ * The curves of some series of one gear in a window, reduced to what a screen can show. What is of one group and one
+ * unit shares a chart; a state has a chart of its own.
+ */
+export async function loadCharts(
+  db: Db,
+  gearId: number,
+  seriesIds: readonly number[],
+  window: TimeWindow,
+  pixels: number,
+): Promise<ChartView[]> {
+  const [gear, parts, all, rules, subjects, intervals, alerts] = await Promise.all([
+    findGear(db, gearId),
+    listParts(db, gearId),
+    listSeries(db, [gearId]),
+    listRules(db),
+    listSubjects(db, { gearIds: [gearId] }),
+    listIntervals(db),
+    listAlertsOfGear(db, gearId, new Date(window.fromMs), new Date(window.toMs)),
+  ])
+  if (gear === undefined) return []
+  const names = await placeNames(db, undefined, partIdsOf(rules))
+  const labelOf = ({ partId, measure }: SeriesRow): string =>
+    parts.find((part) => part.id === partId)?.name ?? measureOf(measure).label
+  const around: Around = { window, pixels, intervals, labelOf, rules, subjects, alerts, names }
+  const wanted = seriesIds.flatMap((id) => all.find((each) => each.id === id) ?? [])
+  const keys = [...new Set(wanted.map((each) => chartKey(each.measure)))]
+  return Promise.all(
+    keys.map((key) =>
+      chartOf(
+        db,
+        key,
+        wanted.filter((each) => chartKey(each.measure) === key),
+        around,
+      ),
+    ),
+  )
+}
+
+async function chartOf(
+  db: Db,
+  key: string,
+  series: readonly SeriesRow[],
+  around: Around,
+): Promise<ChartView> {
+  const { window, pixels, intervals, labelOf, rules, subjects, alerts } = around
+  const first = series[0]!
+  const { label, group, unit } = measureOf(first.measure)
+  const drawn = await Promise.all(
+    series.map(({ id, sourceId }) => {
+      const intervalMs = (intervals.get(sourceId) ?? USUAL_SECONDS) * 1000
+      const longestGapMs = Math.max(3 * intervalMs, SHORTEST_GAP_MS)
+      return drawing(db, id, { ...window, pixels, longestGapMs })
+    }),
+  )
+  const ids = new Set(series.map(({ id }) => id))
+  return {
+    key,
+    title: new Set(series.map(({ measure }) => measure)).size === 1 ? label : group,
+    unit,
+    measure: first.measure,
+    madeOf: drawn[0]!.from,
+    curves: series.map((each, index) => curveView(each, labelOf(each), drawn[index]!)),
+    lines: linesOf(
+      rules,
+      subjects.filter(({ id }) => ids.has(id)),
+    ),
+    spans: alerts
+      .filter(({ seriesId }) => seriesId !== null && ids.has(seriesId))
+      .map(({ sinceAt, clearedAt, severity }) => ({
+        fromMs: Math.max(window.fromMs, sinceAt.getTime()),
+        toMs: clearedAt?.getTime() ?? window.toMs,
+        severity,
+      })),
+    gaps: commonGaps(drawn.map(({ gaps }) => gaps)),
+    rules: series.flatMap((each) => rulesOn(each, around)),
+  }
+}
+
+const curveView = ({ id, measure }: SeriesRow, label: string, drawn: Drawn): CurveView => ({
+  seriesId: id,
+  label,
+  times: Array.from(drawn.curve.times),
+  values: Array.from(drawn.curve.values),
+  gaps: drawn.gaps,
+  summary: inWords(measure, drawn.summary),
+})
+
+function rulesOn(series: SeriesRow, { subjects, rules, names, labelOf }: Around): RuleOnCurve[] {
+  const subject = subjects.find(({ id }) => id === series.id)
+  if (subject === undefined) return []
+  return rulesInForce(rules, subject).map(({ kept, overrides }) => ({
+    seriesId: series.id,
+    label: labelOf(series),
+    id: kept.id,
+    name: kept.rule.name,
+    words: ruleWords(kept.rule),
+    scope: scopeWords(kept.rule.scope, names),
+    isDefault: kept.isDefault,
+    overrides: overrides.map((other) => other.rule.name),
+  }))
+}
+
+function chartKey(key: MeasureKey): string {
+  const { group, unit, kind } = measureOf(key)
+  return kind === 'state' ? key : `${group} ${unit}`
+}
+
+function inWords(measure: SeriesRow['measure'], summary: Summary | null): CurveView['summary'] {
+  if (summary === null) return null
+  const say = (value: number): string => formatReading(measure, value)
+  const mean = measureOf(measure).kind === 'state' ? '' : say(summary.mean)
+  return { last: say(summary.last), min: say(summary.min), mean, max: say(summary.max) }
+}
+
+/** The lines in force on any of a chart's series, each once. */
+function linesOf(rules: readonly KeptRule[], subjects: readonly SubjectRow[]): ChartView['lines'] {
+  const lines = subjects.flatMap((subject) =>
+    rulesInForce(rules, subject).flatMap(({ kept: { rule } }): ChartView['lines'] => {
+      const say = (value: number): string => formatReading(subject.measure, value)
+      if (rule.kind === 'level' && rule.of.with === null)
+        return rule.lines.map(({ severity, at }) => ({
+          value: at,
+          severity,
+          text: `${rule.direction} ${say(at)}`,
+        }))
+      if (rule.kind === 'band' && rule.of.with === null)
+        return rule.bands.flatMap(({ severity, low, high }) => [
+          { value: low, severity, text: `below ${say(low)}` },
+          { value: high, severity, text: `above ${say(high)}` },
+        ])
+      return []
+    }),
+  )
+  return [...new Map(lines.map((line) => [`${line.severity} ${line.text}`, line])).values()]
+}
