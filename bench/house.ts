@@ -84,7 +84,7 @@ printMatches(
   (file) => isCode(file) && !/^(protocols|standins)\//.test(file),
 )
 printMatches(
-  'pages that hear all  ',
-  /depends\('rack:live'\)/,
+  'pages that any reading makes ask ',
+  /hears\(depends, .*'readings'|depends\('rack:live'\)/,
   (file) => isCode(file) && file.startsWith('web/'),
 )

@@ -2,6 +2,7 @@
 import { getContext, setContext } from 'svelte'
 import type { RefreshFailure } from './standing'
 import { type Change, openStream } from './stream'
+import { GAP } from './topics'
 
 const LEAST_PAUSE_MS = 1500
 
@@ -15,6 +16,8 @@ export class Live {
   /** Why the screen could not be brought up to date, and since when: what is shown is as of then. */
   failed = $state<(RefreshFailure & { readonly sinceMs: number }) | null>(null)
   #offsetMs = 0
+  /** When any source was heard last, as far as this page has been told. */
+  heardMs = $state<number | null>(null)
   readonly #listeners = new Set<(change: Change) => void>()
 
   constructor(serverNowMs: number) {
@@ -52,12 +55,15 @@ export class Live {
         const told = { topics: [...waiting.topics], sourceIds: [...waiting.sourceIds] }
         waiting.topics.clear()
         waiting.sourceIds.clear()
+        if (told.topics.includes('readings')) this.heardMs = this.nowMs
         for (const listener of this.#listeners) listener(told)
       }, LEAST_PAUSE_MS)
     }
     const close = openStream((said) => {
-      if (said.kind === 'connected') this.isConnected = said.is
-      else gather(said.change)
+      if (said.kind === 'change') return gather(said.change)
+      // What was said meanwhile was not heard.
+      if (said.is && !this.isConnected) gather({ topics: [GAP], sourceIds: [] })
+      this.isConnected = said.is
     })
     return () => {
       clearInterval(ticking)

@@ -41,7 +41,7 @@
   async function take(alertId: number): Promise<void> {
     const done = await takeAlert(alertId)
     refusal = done.kind === 'refused' ? done.message : null
-    await invalidate('rack:live')
+    await invalidate('rack:alerts')
   }
   const [shown, rest] = $derived([calls.slice(0, 2), calls.length - 2])
 </script>

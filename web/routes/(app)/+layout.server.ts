@@ -2,9 +2,11 @@ import { loadShell } from '$lib/server/shell/shell'
 import { installation } from '$lib/server/platform/installation'
 import type { LayoutServerLoad } from './$types'
 import { signedIn } from '$lib/server/platform/signedIn'
+import { hears } from '$lib/server/platform/hears'
+import { CLOCK } from '$lib/client/topics'
 
 export const load: LayoutServerLoad = async ({ locals, depends }) => {
-  depends('rack:live')
+  hears(depends, 'alerts', 'quiet', 'sources', 'places', 'callouts', 'past', CLOCK)
   const { name, role } = signedIn(locals)
   return { user: { name, role }, shell: await loadShell(installation().db, Date.now()) }
 }

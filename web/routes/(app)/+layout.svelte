@@ -8,6 +8,7 @@
   import { Live, provideLive } from '$lib/client/live.svelte'
   import { findAnything } from '$lib/client/requests'
   import { addressOf, keepingWhatStands } from '$lib/client/standing'
+  import { CLOCK, keysOf, Stale, topicKey } from '$lib/client/topics'
   import CallStrip from '$lib/components/callouts/CallStrip.svelte'
   import FindBox from '$lib/components/shell/FindBox.svelte'
   import KeysDialog from '$lib/components/shell/KeysDialog.svelte'
@@ -66,6 +67,9 @@
       live.nowMs,
     ),
   )
+  const heardMs = $derived(
+    live.heardMs === null ? data.shell.heard.lastMs : Math.max(live.heardMs, data.shell.heard.lastMs ?? 0),
+  )
   const zone = $derived(data.shell.site.timeZone)
   const ownLabel = $derived(
     `${formatMoment(shown.fromMs, live.nowMs, zone)} – ${formatMoment(shown.toMs, live.nowMs, zone)}`,
@@ -93,25 +97,26 @@
   const FAILED_PAUSE_MS = 3000
   const QUIET_MS = 15_000
   let isRefreshing = false
-  let isStale = false
+  const stale = new Stale()
   /**
-   * Brings the screen up to date, and tries again for as long as that fails. Never while somebody is on the way to
-   * another one: a refresh would take the place of the navigation, and the click would be lost.
+   * Asks again what has changed, and tries again for as long as that fails. Never while somebody is on the way to
+   * another page: a refresh would take the place of the navigation, and the click would be lost.
    */
   async function refresh(): Promise<void> {
-    isStale = true
     if (isRefreshing) return
     isRefreshing = true
-    while (navigating.to === null && (isStale || live.failed !== null)) {
-      isStale = false
-      await invalidate('rack:live')
+    while (navigating.to === null && !stale.isEmpty) {
+      const isAsked = stale.take()
+      await invalidate(({ href }) => isAsked(href))
+      // Whatever was to come with the answer that failed: it is asked for again, with all that was missed.
+      if (live.failed !== null) stale.add(null)
       const pauseMs = live.failed === null ? PAUSE_MS : FAILED_PAUSE_MS
       await new Promise((resolve) => setTimeout(resolve, pauseMs))
     }
     isRefreshing = false
   }
   $effect(() => {
-    if (navigating.to === null && isStale) void refresh()
+    if (navigating.to === null) void refresh()
   })
   $effect(() => live.settle(data.shell.nowMs))
   onMount(() => {
@@ -122,9 +127,15 @@
       (failure) => live.refreshed(failure),
     )
     const close = live.open()
-    const forget = live.onChange(() => void refresh())
+    const forget = live.onChange((change) => {
+      stale.add(keysOf(change))
+      void refresh()
+    })
     // Without a database nothing changes that would be heard of.
-    const quiet = setInterval(() => void refresh(), QUIET_MS)
+    const quiet = setInterval(() => {
+      stale.add(new Set([topicKey(CLOCK)]))
+      void refresh()
+    }, QUIET_MS)
     const onKey = keyHandler({
       places,
       go,
@@ -179,7 +190,7 @@
         {:else if data.shell.heard.sources === 0}
           no source yet
         {:else}
-          heard {formatAgo(data.shell.heard.lastMs, live.nowMs)}
+          heard {formatAgo(heardMs, live.nowMs)}
           {#if data.shell.heard.silent > 0}
             · <a href="/sources" class="text-blind font-bold"
               >{data.shell.heard.silent} of {data.shell.heard.sources} sources silent</a

@@ -3,13 +3,16 @@ import { loadWatch } from '$lib/server/shell/watch'
 import { windowIn } from '$lib/server/readings/window'
 import type { PageServerLoad } from './$types'
 import { may } from '$lib/server/platform/signedIn'
+import { hears, hearsSources } from '$lib/server/platform/hears'
 
 export const load: PageServerLoad = async ({ url, locals, depends }) => {
-  depends('rack:live')
+  hears(depends, 'alerts', 'quiet', 'sources', 'places', 'rules', 'callouts')
   const nowMs = Date.now()
   const window = windowIn(url, nowMs)
+  const { readerIds, ...watch } = await loadWatch(installation().db, window, nowMs)
+  hearsSources(depends, readerIds)
   return {
-    ...(await loadWatch(installation().db, window, nowMs)),
+    ...watch,
     window,
     mayTake: may(locals, 'operate'),
   }

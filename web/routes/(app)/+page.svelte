@@ -17,7 +17,7 @@
   async function take(id: number): Promise<void> {
     const done = await takeAlert(id)
     refusal = done.kind === 'refused' ? done.message : null
-    await invalidate('rack:live')
+    await invalidate('rack:alerts')
   }
 </script>
 

@@ -182,6 +182,7 @@ export async function loadAlert(db: Db, id: number, nowMs: number) {
       gearName: alert.gearName,
       rackName: alert.rackName,
       sourceId: alert.sourceId,
+      readerId: alert.readerId,
     },
     rule:
       kept === null

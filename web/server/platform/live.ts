@@ -1,9 +1,10 @@
 import { listen, type LiveEvent } from '#db/platform'
 import { installation } from './installation.ts'
+import { GAP } from '../../client/topics.ts'
 
 /** What changed within a pause: topics, and the sources that brought readings or changed themselves. */
 export interface Change {
-  readonly topics: readonly LiveEvent['topic'][]
+  readonly topics: readonly (LiveEvent['topic'] | typeof GAP)[]
   readonly sourceIds: readonly number[]
 }
 type Subscriber = (change: Change) => void
@@ -13,11 +14,11 @@ const PAUSE_MS = 400
 let listener: { close(): Promise<void> } | null = null
 const subscribers = new Set<Subscriber>()
 const streams = new Set<() => void>()
-const pending = { topics: new Set<LiveEvent['topic']>(), sourceIds: new Set<number>() }
+const pending = { topics: new Set<LiveEvent['topic'] | typeof GAP>(), sourceIds: new Set<number>() }
 let timer: NodeJS.Timeout | undefined
 
 /** Gathers what happens within a short pause into one word to each open screen. */
-function gather(event: LiveEvent): void {
+function gather(event: LiveEvent | { readonly topic: typeof GAP }): void {
   pending.topics.add(event.topic)
   if ('sourceId' in event) pending.sourceIds.add(event.sourceId)
   timer ??= setTimeout(() => {
@@ -30,7 +31,7 @@ function gather(event: LiveEvent): void {
 }
 
 function subscribe(subscriber: Subscriber): () => void {
-  listener ??= listen(installation().databaseUrl, gather, () => gather({ topic: 'alerts' }))
+  listener ??= listen(installation().databaseUrl, gather, () => gather({ topic: GAP }))
   subscribers.add(subscriber)
   return () => subscribers.delete(subscriber)
 }

@@ -44,6 +44,8 @@ export async function loadWatch(db: Db, window: TimeWindow, nowMs: number) {
     rows,
     foldedCount: loud.length - rows.length,
     quietCount: alerts.length - loud.length,
+    /** The sources whose readings stand in the rows. */
+    readerIds: [...new Set(loud.flatMap(({ readerId }) => readerId ?? []))],
     rooms,
     cleared,
   }

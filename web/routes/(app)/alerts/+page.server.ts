@@ -8,9 +8,10 @@ import { formAction, noFields } from '$lib/server/platform/formAction'
 import { may } from '$lib/server/platform/signedIn'
 import { narrowestOf, quietOf, quietWords } from '$lib/server/alerts/quiet'
 import { takenSentence } from '#core/alerts'
+import { hears } from '$lib/server/platform/hears'
 
 export const load: PageServerLoad = async ({ url, locals, depends }) => {
-  depends('rack:live')
+  hears(depends, 'alerts', 'quiet', 'rules', 'callouts')
   const nowMs = Date.now()
   return {
     ...(await loadAlerts(installation().db, url.searchParams, windowIn(url, nowMs), nowMs)),

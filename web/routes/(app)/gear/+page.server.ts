@@ -9,9 +9,10 @@ import type { Actions, PageServerLoad } from './$types'
 import { formAction } from '$lib/server/platform/formAction'
 import { may } from '$lib/server/platform/signedIn'
 import { mergeable } from '$lib/server/gear/gearChange'
+import { hears } from '$lib/server/platform/hears'
 
 export const load: PageServerLoad = async ({ depends, locals }) => {
-  depends('rack:live')
+  hears(depends, 'alerts', 'quiet', 'sources', 'places', 'items', 'series')
   const { db } = installation()
   const [gear, sources, pairs, rules] = await Promise.all([
     listGear(db),

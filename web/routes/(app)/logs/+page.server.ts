@@ -6,9 +6,10 @@ import { textFields } from '$lib/server/platform/fields'
 import { windowIn } from '$lib/server/readings/window'
 import type { Actions, PageServerLoad } from './$types'
 import { may, signedIn } from '$lib/server/platform/signedIn'
+import { hears } from '$lib/server/platform/hears'
 
 export const load: PageServerLoad = async ({ url, locals, depends }) => {
-  depends('rack:live')
+  hears(depends, 'texts')
   const nowMs = Date.now()
   const window = windowIn(url, nowMs)
   return {

@@ -10,11 +10,12 @@ import { listSeen, loadRooms, roomStates } from '$lib/server/site/roomViews'
 import type { Actions, PageServerLoad } from './$types'
 import { formAction, idField, noFields } from '$lib/server/platform/formAction'
 import { may } from '$lib/server/platform/signedIn'
+import { hears } from '$lib/server/platform/hears'
 
 const VIEWS = ['plan', 'front', 'rear'] as const
 
 export const load: PageServerLoad = async ({ locals, depends, url }) => {
-  depends('rack:live')
+  hears(depends, 'alerts', 'quiet', 'sources', 'places', 'series', 'readings')
   const { db } = installation()
   const nowMs = Date.now()
   const [rooms, seen] = await Promise.all([listRooms(db), listSeen(db, nowMs)])

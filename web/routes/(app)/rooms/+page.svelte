@@ -64,7 +64,7 @@
       notice = isUndo ? `Undone. ${done.sentence}` : done.sentence
       if (!isUndo) undos = [...undos, done.undo]
     }
-    await invalidate('rack:live')
+    await invalidate('rack:places')
   }
 
   const racks = $derived(data.room?.racks ?? [])

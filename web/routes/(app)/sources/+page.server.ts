@@ -9,11 +9,13 @@ import type { Actions, PageServerLoad } from './$types'
 import { Refused } from '$lib/server/platform/refused'
 import { formAction } from '$lib/server/platform/formAction'
 import { signedIn } from '$lib/server/platform/signedIn'
+import { hears } from '$lib/server/platform/hears'
+import { CLOCK } from '$lib/client/topics'
 
 const DAY_MS = 86_400_000
 
 export const load: PageServerLoad = async ({ locals, depends }) => {
-  depends('rack:live')
+  hears(depends, 'sources', 'places', 'items', 'readings', 'texts', CLOCK)
   const { db } = installation()
   const { role } = signedIn(locals)
   return {

@@ -17,11 +17,14 @@ import {
 import { formAction, idField } from '$lib/server/platform/formAction'
 import { may } from '$lib/server/platform/signedIn'
 import { z } from 'zod'
+import { hears, hearsSources } from '$lib/server/platform/hears'
 
 export const load: PageServerLoad = async ({ params, locals, depends }) => {
-  depends('rack:live')
+  hears(depends, 'alerts', 'quiet', 'rules', 'callouts', 'texts')
   const loaded = await loadAlert(installation().db, idOf(params.id), Date.now())
   if (loaded === null) error(404, 'There is no such alert.')
+  const { clearedAtMs, readerId } = loaded.alert
+  if (clearedAtMs === null && readerId !== null) hearsSources(depends, [readerId])
   return { ...loaded, mayOperate: may(locals, 'operate') }
 }
 

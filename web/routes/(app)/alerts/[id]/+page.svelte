@@ -31,7 +31,7 @@
   async function take(): Promise<void> {
     const done = await takeAlert(alert.id)
     refusal = done.kind === 'refused' ? done.message : null
-    await invalidate('rack:live')
+    await invalidate('rack:alerts')
   }
 </script>
 

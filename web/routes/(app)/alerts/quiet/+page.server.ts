@@ -7,9 +7,10 @@ import { readSite } from '#db/platform'
 import type { Actions, PageServerLoad } from './$types'
 import { formAction, idField, noFields } from '$lib/server/platform/formAction'
 import { may } from '$lib/server/platform/signedIn'
+import { hears } from '$lib/server/platform/hears'
 
 export const load: PageServerLoad = async ({ url, locals, depends }) => {
-  depends('rack:live')
+  hears(depends, 'alerts', 'quiet', 'places')
   const { db } = installation()
   const nowMs = Date.now()
   const [quiets, options, site] = await Promise.all([

@@ -17,15 +17,17 @@ import type { Actions, PageServerLoad } from './$types'
 import { formAction } from '$lib/server/platform/formAction'
 import { may } from '$lib/server/platform/signedIn'
 import { loadCharts } from '$lib/server/readings/charts'
+import { hears, hearsSources } from '$lib/server/platform/hears'
 
 const CURVE_PIXELS = 600
 
 export const load: PageServerLoad = async ({ params, url, locals, depends, isDataRequest }) => {
-  depends('rack:live')
+  hears(depends, 'alerts', 'quiet', 'sources', 'places', 'items', 'series', 'rules', 'callouts', 'texts')
   const nowMs = Date.now()
   const window = windowIn(url, nowMs)
   const view = await loadGearPage(installation().db, idOf(params.id), seriesIn(url), window, nowMs)
   if (view === null) error(404, 'There is no such gear.')
+  hearsSources(depends, view.gear.sourceIds)
   const { db } = installation()
   const id = idOf(params.id)
   const [racks, merges, graph, changes] = await Promise.all([

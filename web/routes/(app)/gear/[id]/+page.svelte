@@ -63,7 +63,7 @@
   async function take(id: number): Promise<void> {
     const done = await takeAlert(id)
     notice = done.kind === 'refused' ? done.message : null
-    await invalidate('rack:live')
+    await invalidate('rack:alerts')
   }
 
   function show(seriesIds: readonly number[]): void {

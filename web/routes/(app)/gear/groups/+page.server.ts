@@ -7,9 +7,10 @@ import { loadGraph, membersOf } from '$lib/server/links/pathView'
 import type { Actions, PageServerLoad } from './$types'
 import { formAction } from '$lib/server/platform/formAction'
 import { may } from '$lib/server/platform/signedIn'
+import { hears } from '$lib/server/platform/hears'
 
 export const load: PageServerLoad = async ({ depends, locals }) => {
-  depends('rack:live')
+  hears(depends, 'alerts', 'quiet', 'sources', 'places')
   const { db } = installation()
   const [graph, rules] = await Promise.all([loadGraph(db, Date.now()), listTagRules(db)])
   return {

@@ -8,9 +8,10 @@ import { installation } from '$lib/server/platform/installation'
 import type { Actions, PageServerLoad } from './$types'
 import { formAction, idField } from '$lib/server/platform/formAction'
 import { may } from '$lib/server/platform/signedIn'
+import { hears } from '$lib/server/platform/hears'
 
 export const load: PageServerLoad = async ({ locals, depends }) => {
-  depends('rack:live')
+  hears(depends, 'places', 'sources', 'series')
   const { db } = installation()
   const [rules, gear, rooms, racks, sources] = await Promise.all([
     listTagRules(db),

@@ -15,9 +15,10 @@ import {
 import type { Actions, PageServerLoad } from './$types'
 import { formAction, noFields } from '$lib/server/platform/formAction'
 import { signedIn } from '$lib/server/platform/signedIn'
+import { hears, hearsSources } from '$lib/server/platform/hears'
 
 export const load: PageServerLoad = async ({ params, url, locals, depends }) => {
-  depends('rack:live')
+  hears(depends, 'sources', 'items', 'series', 'checks')
   const found = await loadSourcePage(
     installation().db,
     idOf(params.id),
@@ -25,6 +26,7 @@ export const load: PageServerLoad = async ({ params, url, locals, depends }) => 
     Date.now(),
   )
   if (found === null) error(404, 'There is no such source.')
+  hearsSources(depends, [found.source.id])
   const { role } = signedIn(locals)
   return { ...found, mayCheck: mayDo(role, 'operate'), mayConnect: mayDo(role, 'administer') }
 }

@@ -13,9 +13,10 @@ import { addSender } from '$lib/server/sources/newSender'
 import type { Actions, PageServerLoad } from './$types'
 import { formAction } from '$lib/server/platform/formAction'
 import { DESCRIPTORS } from '#protocols/registry'
+import { hears } from '$lib/server/platform/hears'
 
 export const load: PageServerLoad = async ({ url, depends }) => {
-  depends('rack:live')
+  hears(depends, 'checks')
   const { db, receiverPort } = installation()
   const asked = url.searchParams.get('check')
   const check = asked === null ? null : await loadCheck(db, asked)

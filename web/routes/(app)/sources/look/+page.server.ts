@@ -4,9 +4,10 @@ import { loadLook, lookThrough } from '$lib/server/sources/looking'
 import type { Actions, PageServerLoad } from './$types'
 import { credentialsIn, lookFields } from '$lib/server/sources/forms'
 import { formAction } from '$lib/server/platform/formAction'
+import { hears } from '$lib/server/platform/hears'
 
 export const load: PageServerLoad = async ({ url, depends }) => {
-  depends('rack:live')
+  hears(depends, 'checks')
   const { db } = installation()
   return {
     look: await loadLook(db, url.searchParams.get('look')),

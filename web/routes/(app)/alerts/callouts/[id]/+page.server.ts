@@ -1,8 +1,9 @@
 import { callOutActions, callOutPage } from '$lib/server/callouts/callOutPage'
 import type { Actions, PageServerLoad } from './$types'
+import { hears } from '$lib/server/platform/hears'
 
 export const load: PageServerLoad = ({ params, url, depends }) => {
-  depends('rack:live')
+  hears(depends, 'callouts', 'places')
   return callOutPage(Number(params.id), url.searchParams)
 }
 

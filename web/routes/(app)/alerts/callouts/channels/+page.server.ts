@@ -7,9 +7,10 @@ import { formAction, idField } from '$lib/server/platform/formAction'
 import { quoted } from '#core/units'
 import { writeWebAddress } from '#db/platform'
 import { z } from 'zod'
+import { hears } from '$lib/server/platform/hears'
 
 export const load: PageServerLoad = async ({ url, depends }) => {
-  depends('rack:live')
+  hears(depends, 'callouts')
   const { db } = installation()
   const [channels, health, people, commands, test] = await Promise.all([
     listChannels(db),

@@ -7,9 +7,11 @@ import { loadSelfMonitoring, alarmOf } from '$lib/server/callouts/selfMonitoring
 import type { Actions, PageServerLoad } from './$types'
 import { Refused } from '$lib/server/platform/refused'
 import { formAction, idField, noFields } from '$lib/server/platform/formAction'
+import { hears } from '$lib/server/platform/hears'
+import { CLOCK } from '$lib/client/topics'
 
 export const load: PageServerLoad = ({ depends }) => {
-  depends('rack:live')
+  hears(depends, 'callouts', 'places', CLOCK)
   return loadSelfMonitoring(installation().db, Date.now())
 }
 

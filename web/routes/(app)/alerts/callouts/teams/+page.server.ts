@@ -17,9 +17,10 @@ import { Refused } from '$lib/server/platform/refused'
 import { dutyFromFields } from '#core/callouts'
 import { formAction, idField } from '$lib/server/platform/formAction'
 import { quoted } from '#core/units'
+import { hears } from '$lib/server/platform/hears'
 
 export const load: PageServerLoad = async ({ depends }) => {
-  depends('rack:live')
+  hears(depends, 'callouts')
   const { db } = installation()
   const [people, teams, site] = await Promise.all([listPeople(db), listTeams(db), readSite(db)])
   return { people, ...teamViews(teams, people, Date.now(), site.timeZone) }

@@ -9,9 +9,10 @@ import { loadGraph, membersOf, pathView } from '$lib/server/links/pathView'
 import type { Actions, PageServerLoad } from './$types'
 import { formAction, noFields } from '$lib/server/platform/formAction'
 import { may } from '$lib/server/platform/signedIn'
+import { hears } from '$lib/server/platform/hears'
 
 export const load: PageServerLoad = async ({ depends, locals, params }) => {
-  depends('rack:live')
+  hears(depends, 'alerts', 'quiet', 'sources', 'places', 'readings')
   const { db } = installation()
   const [graph, rules] = await Promise.all([loadGraph(db, Date.now()), listTagRules(db)])
   const group = graph.groups.find(({ id }) => id === idOf(params.id))
