@@ -7,10 +7,12 @@ import { buildWeb, checkNode, HOME, installDebian, installPackages, run } from '
 import { freePorts, installPostgres } from './postgres.mjs'
 import { command, say } from './say.mjs'
 
-const HELP = `bin/test [STEP ...]
+const HELP = `bin/test [--long] [STEP ...]
 
 Runs everything that CI runs, or only the steps named: types, lint, boundaries, unit, integration, browser.
 Installs first what is missing: npm packages, Debian's PostgreSQL and Chromium.
+--long   the tests that kill, storm and send what is hostile at their full size (CI runs them smaller)
+
 The last line is «N passed, N failed».`
 
 const STEPS = ['types', 'lint', 'boundaries', 'unit', 'integration', 'browser']
@@ -19,8 +21,11 @@ const STILL = ['types', 'lint', 'boundaries']
 
 /** @typedef {{ passed: number, failed: number }} Count */
 
-/** What failed, and what passed at the second try only, to be named at the end. @type {string[]} */
+/** What failed, to be named at the end. @type {string[]} */
 const remarks = []
+/** How long each test took. @type {{ ms: number, name: string }[]} */
+const durations = []
+const MOST_SLOW = 10
 
 const PEERS = /** @type {const} */ ([
   ['snmpd', '/usr/sbin/snmpd'],
@@ -30,7 +35,9 @@ const PEERS = /** @type {const} */ ([
 ])
 
 await command(async () => {
-  const asked = process.argv.slice(2)
+  const words = process.argv.slice(2)
+  const asked = words.filter((word) => word !== '--long')
+  if (words.includes('--long')) process.env['RACK_TEST_LONG'] = 'yes'
   if (asked.includes('--help')) return console.log(HELP)
   const unknown = asked.find((word) => !STEPS.includes(word))
   if (unknown !== undefined) {
@@ -66,6 +73,7 @@ await command(async () => {
   } finally {
     rmSync(scratch, { recursive: true, force: true })
   }
+  printSlowest()
   for (const remark of remarks) console.log(remark)
   console.log(`${total.passed} passed, ${total.failed} failed`)
   process.exit(total.failed === 0 && total.passed > 0 ? 0 : 1)
@@ -131,10 +139,10 @@ async function vitest(project, report) {
     for (const { name, status, message, assertionResults } of testResults) {
       const file = name.slice(HOME.length + 1)
       if (status === 'failed' && assertionResults.length === 0) remarks.push(`failed: ${file}: ${message}`)
-      for (const { status: outcome, fullName, failureMessages } of assertionResults) {
+      for (const { status: outcome, fullName, failureMessages, duration } of assertionResults) {
         const first = failureMessages?.[0]?.split('\n')[0]
         if (outcome === 'failed') remarks.push(`failed: ${file}: ${fullName}: ${first}`)
-        else if (first !== undefined) remarks.push(`at the second try: ${file}: ${fullName}: ${first}`)
+        durations.push({ ms: duration ?? 0, name: `${file}: ${fullName}` })
       }
     }
     return { passed: numPassedTests, failed: Math.max(numFailedTests, numFailedTestSuites > 0 ? 1 : 0) }
@@ -153,28 +161,36 @@ async function browser(scratch) {
   return counted(status, () => {
     const { stats, suites } = JSON.parse(readFileSync(report, 'utf8'))
     remarks.push(...suites.flatMap(specRemarks))
-    const { expected, flaky, unexpected } = stats
-    return { passed: expected + flaky, failed: unexpected }
+    const { expected, unexpected } = stats
+    return { passed: expected, failed: unexpected }
   })
 }
 
 /**
- * @typedef {{ specs?: { title: string, file: string, tests: { status: string }[] }[], suites?: Suite[] }} Suite
+ * @typedef {{ specs?: { title: string, file: string, tests: { status: string, results: { duration: number }[] }[] }[], suites?: Suite[] }} Suite
  * @param {Suite} suite @returns {string[]}
  */
 function specRemarks({ specs = [], suites = [] }) {
   return [
     ...specs.flatMap(({ title, file, tests }) =>
-      tests.flatMap(({ status }) =>
-        status === 'unexpected'
-          ? [`failed: ${file}: ${title}`]
-          : status === 'flaky'
-            ? [`at the second try: ${file}: ${title}`]
-            : [],
-      ),
+      tests.flatMap(({ status, results }) => {
+        durations.push({
+          ms: results.reduce((sum, { duration }) => sum + duration, 0),
+          name: `${file}: ${title}`,
+        })
+        return status === 'unexpected' ? [`failed: ${file}: ${title}`] : []
+      }),
     ),
     ...suites.flatMap(specRemarks),
   ]
+}
+
+/** The slowest tests, by the second. */
+function printSlowest() {
+  if (durations.length < MOST_SLOW) return
+  console.log(`\nThe ${MOST_SLOW} slowest tests:`)
+  for (const { ms, name } of durations.sort((a, b) => b.ms - a.ms).slice(0, MOST_SLOW))
+    console.log(`${(ms / 1000).toFixed(1).padStart(7)} s  ${name}`)
 }
 
 /** A run that died without a report, or failed without a failed test, is a failure. @param {number} status @param {() => Count} read */

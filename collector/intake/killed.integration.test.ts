@@ -10,11 +10,13 @@ import { newSeries } from '#db/testing/series'
 import { freePort, openCluster } from '../../bin/setup/postgres.mjs'
 import { DAY, FIRST_DAY, madeInstant, madeValue, SLOTS } from '../testing/madeReadings.ts'
 import { SEEDS } from '#protocols/seeds'
+import { sized } from '../../core/testing/size.ts'
 
-// kill -9 of the writer, of PostgreSQL and of the sealing job, each at twenty random moments under load (fsync on).
+// kill -9 of the writer, of PostgreSQL and of the sealing job, each at six random moments under load, twenty at full
+// size (fsync on).
 // This shows what survives a killed process; it says nothing of a power cut.
 
-const TIMES = 20
+const TIMES = sized(6, 20)
 const folder = mkdtempSync(join(tmpdir(), 'rack-killed-'))
 const journal = join(folder, 'journal')
 let cluster: Awaited<ReturnType<typeof openCluster>>
