@@ -8,6 +8,10 @@ setPriority(0, 10)
 const { connect, openPool } = await import('../../db/platform/connect.ts')
 const { sealSettled, UNHURRIED } = await import('../../collector/jobs/housekeeping.ts')
 const db = connect(openPool(workerData.url, 2))
-const moved = await sealSettled(db, { now: () => workerData.nowMs, rest: UNHURRIED, isOver: () => false })
+const moved = await sealSettled(db, {
+  now: () => workerData.nowMs,
+  rest: UNHURRIED,
+  over: new AbortController().signal,
+})
 await db.destroy()
 parentPort?.postMessage(moved)

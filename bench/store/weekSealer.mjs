@@ -12,6 +12,6 @@ parentPort?.on('message', async (atMs) => {
   nowMs = atMs
   if (isRunning) return
   isRunning = true
-  await sealSettled(db, { now: () => nowMs, rest: 0, isOver: () => false })
+  await sealSettled(db, { now: () => nowMs, rest: 0, over: new AbortController().signal })
   isRunning = false
 })

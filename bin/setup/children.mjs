@@ -51,7 +51,10 @@ export function keep({ name, words, env, logFolder, isOnce = false }) {
       if (running === null) return
       const ended = new Promise((resolve) => running.once('exit', resolve))
       running.kill('SIGTERM')
-      const force = setTimeout(() => running.kill('SIGKILL'), 10_000)
+      const force = setTimeout(() => {
+        say(`${name} has not ended by itself in 10 s, and is killed`)
+        running.kill('SIGKILL')
+      }, 10_000)
       await ended
       clearTimeout(force)
     },

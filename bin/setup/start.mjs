@@ -9,6 +9,8 @@ import { checkPort, installPostgres, openCluster } from './postgres.mjs'
 import { command, say, Trouble } from './say.mjs'
 
 const MOST_COLLECTORS = 8
+/** Stands in the lock beside the process while that ends. */
+const STOPPING = 'stopping'
 
 const HELP = `bin/start [--no-demo] [--port N] [--collectors N] [--hear ADDRESS]
 
@@ -64,10 +66,14 @@ await command(async () => {
 
   say('starting PostgreSQL')
   const cluster = await openCluster({ folder, port: base + 1, extra: '-c shared_buffers=256MB' })
-  /** @type {{ stop(): Promise<void> }[]} */
+  /** Who asks, stores and shows; they end side by side. @type {{ stop(): Promise<void> }[]} */
   const children = []
+  /** Whom they ask: they end after them. @type {{ stop(): Promise<void> }[]} */
+  const asked = []
   const stopAll = async () => {
-    for (const child of children.toReversed()) await child.stop()
+    writeFileSync(lock, `${process.pid} ${STOPPING}`)
+    await Promise.all(children.map((child) => child.stop()))
+    await Promise.all(asked.map((child) => child.stop()))
     cluster.stop()
     rmSync(lock, { force: true })
   }
@@ -98,9 +104,7 @@ await command(async () => {
     if (isDemo) {
       runToEnd('standins/demo/load.ts', env, 'The demo could not be loaded')
       say('starting the stand-ins')
-      children.push(
-        keep({ name: 'standins', words: ['--import', 'tsx', 'standins/main.ts'], env, logFolder }),
-      )
+      asked.push(keep({ name: 'standins', words: ['--import', 'tsx', 'standins/main.ts'], env, logFolder }))
     }
     say('starting the collector and the web application')
     for (let index = 0; index < collectors; index += 1) {
@@ -183,9 +187,12 @@ function runToEnd(program, env, failure) {
 /** @param {string} lock */
 function refuseSecondRun(lock) {
   if (!existsSync(lock)) return
-  const pid = Number(readFileSync(lock, 'utf8'))
+  const [first = '', doing] = readFileSync(lock, 'utf8').split(' ')
+  const pid = Number(first)
   const words = `/proc/${pid}/cmdline`
   if (existsSync(words) && readFileSync(words, 'utf8').includes('start.mjs')) {
+    if (doing === STOPPING)
+      throw new Trouble(`It is stopping, as process ${pid}; that takes a few seconds. Start it again then.`)
     throw new Trouble(
       `It is running already, as process ${pid}. Stop that one first (Ctrl-C there, or kill ${pid}).`,
     )

@@ -61,7 +61,7 @@ test('a dump by pg_dump, restored into an empty database, gives the same answer 
     values: seriesIds.map((_, slot) => madeValue(0, slot, index * 10)),
   }))
   for (let at = 0; at < rows.length; at += 1000) await insertMoments(db, rows.slice(at, at + 1000))
-  const bounds = { now: () => FIRST_DAY * DAY + 33 * DAY, rest: 0, isOver: () => false }
+  const bounds = { now: () => FIRST_DAY * DAY + 33 * DAY, rest: 0, over: new AbortController().signal }
   await sealSettled(db, bounds)
   await compactPast(db, bounds)
   const answers = await ask(db, seriesIds, sourceId)

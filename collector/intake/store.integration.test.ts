@@ -44,7 +44,7 @@ beforeAll(async () => {
 })
 afterAll(() => drop())
 
-const bounds = (atMs: number) => ({ now: () => atMs, rest: 0, isOver: () => false })
+const bounds = (atMs: number) => ({ now: () => atMs, rest: 0, over: new AbortController().signal })
 
 /** A source with three series, and what was put in, to hold the answers against. */
 async function filled(minutes: number, stepMs = MINUTE) {

@@ -16,7 +16,8 @@ const { databaseUrl, dataFolder } = workerData as HousekeeperOptions
 const pool = openPool(databaseUrl, 4)
 const db = connect(pool)
 const notifier = new Notifier(openKeyFile(join(dataFolder, 'secret.key')))
-const taskList = housekeepingTasks(db, dataFolder, new AlertWriter(db, notifier))
+const stopping = new AbortController()
+const taskList = housekeepingTasks(db, dataFolder, new AlertWriter(db, notifier), stopping.signal)
 const runner = keepRunning(async () => {
   const started = await run({
     pgPool: pool,
@@ -32,6 +33,7 @@ const runner = keepRunning(async () => {
 })
 
 parentPort?.once('message', () => {
+  stopping.abort()
   void runner
     .stop()
     .then(() => db.destroy())

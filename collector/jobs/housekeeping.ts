@@ -31,32 +31,33 @@ export interface Bounds {
   readonly now: () => number
   /** So many times as long as a piece of work took nothing is done after it: those who store and look go first. */
   readonly rest: number
-  /** True when the process is to stop: a pass then ends after the piece of work at hand. */
-  readonly isOver: () => boolean
+  /** Aborted when the process is to stop: a pass then ends after the piece of work at hand. */
+  readonly over: AbortSignal
 }
 
 /** Seals all settled days. Each source and day is a transaction of its own. @returns rows moved */
-export async function sealSettled(db: Db, { now, rest, isOver }: Bounds): Promise<number> {
+export async function sealSettled(db: Db, { now, rest, over }: Bounds): Promise<number> {
   const today = Math.floor((now() - GRACE_MS) / DAY_MS)
   let moved = 0
   for (const sourceDay of await unsealedDays(db, today)) {
-    if (isOver()) return moved
+    if (over.aborted) return moved
     const startedMs = performance.now()
     moved += await sealDay(db, sourceDay)
-    await pause(Math.min(LONGEST_PAUSE_MS, rest * (performance.now() - startedMs)))
+    const restMs = Math.min(LONGEST_PAUSE_MS, rest * (performance.now() - startedMs))
+    await pause(restMs, undefined, { signal: over }).catch(() => undefined)
   }
   await dropEmptyPartitions(db, today - PARTITION_DAYS)
   return moved
 }
 
 /** Puts the small chunks of past periods together. @returns how many series and periods were */
-export async function compactPast(db: Db, { now, isOver }: Bounds): Promise<number> {
+export async function compactPast(db: Db, { now, over }: Bounds): Promise<number> {
   const beforeDay = Math.floor((now() - GRACE_MS) / DAY_MS) - 1
   let done = 0
   for (;;) {
     const periods = await periodsToCompact(db, beforeDay, COMPACT_TOGETHER)
     for (const period of periods) {
-      if (isOver()) return done
+      if (over.aborted) return done
       await compactPeriod(db, period)
       done += 1
     }
@@ -65,7 +66,12 @@ export async function compactPast(db: Db, { now, isOver }: Bounds): Promise<numb
 }
 
 /** The jobs that keep the store small; run by the job queue, once among all collectors. */
-export function housekeepingTasks(db: Db, dataFolder: string, alerts: AlertWriter): TaskList {
+export function housekeepingTasks(
+  db: Db,
+  dataFolder: string,
+  alerts: AlertWriter,
+  stopping: AbortSignal,
+): TaskList {
   const timed =
     (what: string, work: (bounds: Bounds) => Promise<unknown>) =>
     async (_payload: unknown, helpers: { abortSignal?: AbortSignal | undefined }): Promise<void> => {
@@ -73,7 +79,10 @@ export function housekeepingTasks(db: Db, dataFolder: string, alerts: AlertWrite
       const result = await work({
         now: Date.now,
         rest: UNHURRIED,
-        isOver: () => helpers.abortSignal?.aborted ?? false,
+        over: AbortSignal.any([
+          stopping,
+          ...(helpers.abortSignal === undefined ? [] : [helpers.abortSignal]),
+        ]),
       })
       log.info({ result, tookMs: Date.now() - startedMs }, what)
     }

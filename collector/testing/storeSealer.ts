@@ -12,7 +12,7 @@ for (;;) {
       ms: string | null
     }>`select (extract(epoch from max(ts)) * 1000)::bigint as ms from hot`.execute(db)
     const newestMs = Number(rows[0]?.ms ?? 0)
-    const bounds = { now: () => newestMs + DAY / 24, rest: 0, isOver: () => false }
+    const bounds = { now: () => newestMs + DAY / 24, rest: 0, over: new AbortController().signal }
     await sealSettled(db, bounds)
     await compactPast(db, bounds)
   } catch (error) {

@@ -113,13 +113,15 @@
       placeholder={spoken.addressPlaceholder}
     />
   </label>
-  <div class="grid grid-cols-2 gap-2">
-    {#each shown as field (field.name)}
-      <div class={shown.length % 2 === 1 && field === shown[0] ? 'col-span-2' : ''}>
-        {@render control(field)}
-      </div>
-    {/each}
-  </div>
+  {#if shown.length > 0}
+    <div class="grid grid-cols-2 gap-2">
+      {#each shown as field (field.name)}
+        <div class={shown.length % 2 === 1 && field === shown[0] ? 'col-span-2' : ''}>
+          {@render control(field)}
+        </div>
+      {/each}
+    </div>
+  {/if}
   {#if spoken.mapping !== null}
     <label class="grid gap-0.5">
       {spoken.mapping.label}
