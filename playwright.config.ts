@@ -25,7 +25,10 @@ export default defineConfig({
   use: {
     baseURL: DEMO.url,
     viewport: { width: 1280, height: 800 },
-    launchOptions: { executablePath: '/usr/bin/chromium', args: ['--no-sandbox', '--disable-gpu'] },
+    launchOptions: {
+      executablePath: '/usr/bin/chromium-headless-shell',
+      args: ['--no-sandbox', '--disable-gpu'],
+    },
     screenshot: 'only-on-failure',
   },
   projects: [

@@ -10,7 +10,7 @@ import { command, say } from './say.mjs'
 const HELP = `bin/test [--long] [STEP ...]
 
 Runs everything that CI runs, or only the steps named: types, lint, boundaries, unit, integration, browser.
-Installs first what is missing: npm packages, Debian's PostgreSQL and Chromium.
+Installs first what is missing: npm packages, Debian's PostgreSQL and Chromium (headless).
 --long   the tests that kill, storm and send what is hostile at their full size (CI runs them smaller)
 
 The last line is «N passed, N failed».`
@@ -49,8 +49,8 @@ await command(async () => {
   installPostgres()
   if (asked.length === 0 || asked.includes('integration')) installPeers()
   if (asked.length === 0 || asked.includes('browser')) {
-    const isThere = () => run(['test', '-x', '/usr/bin/chromium']).status === 0
-    installDebian(['chromium'], isThere)
+    const isThere = () => run(['test', '-x', '/usr/bin/chromium-headless-shell']).status === 0
+    installDebian(['chromium-headless-shell'], isThere)
     // The web application that the browser looks at is built once, before anything is timed.
     buildWeb()
   }

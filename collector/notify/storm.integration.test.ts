@@ -180,7 +180,8 @@ test('in a storm of openings each alert is opened once, and each message deliver
   }
   await accepting()
   for (let count = 0; count < KILLS; count += 1) {
-    await pause(300 + Math.random() * sized(1500, 3500))
+    // The first ones while what has just been taken over is judged.
+    await pause(50 + Math.random() * (count < KILLS / 2 ? 400 : sized(1500, 3500)))
     await kill(collector)
     collector = startCollector()
     if (count === sized(1, 6)) {

@@ -1,7 +1,7 @@
 import AxeBuilder from '@axe-core/playwright'
 import { addressOf, expect, test } from './hydrated.ts'
 import { sessionOf } from './places.ts'
-import { cause, expectNoSidewaysScroll, mend, THREE_INTERVALS_MS } from './site.ts'
+import { cause, expectNoSidewaysScroll, mend } from './site.ts'
 
 test.use({ role: 'administer' })
 
@@ -48,7 +48,7 @@ test.describe('with faults to show', () => {
     await cause({ gear: 'petrel-05', fault: 'silent' })
     await page.goto('/')
     const rows = page.getByTestId('alert-row')
-    await expect(rows.filter({ hasText: 'petrel-05' })).toBeVisible({ timeout: THREE_INTERVALS_MS + 8000 })
+    await expect(rows.filter({ hasText: 'petrel-05' })).toBeVisible({ timeout: 90_000 })
     await page.close()
   })
   test.afterAll(async () => {
