@@ -1,5 +1,6 @@
 import { type Handle, type HandleServerError, redirect, type RequestEvent } from '@sveltejs/kit'
-import { hasAccounts, mayDo } from '#db/accounts'
+import { mayDo } from '#core/accounts'
+import { hasAccounts } from '#db/accounts'
 import { isServerAway } from '#db/platform'
 import { neededRole } from './server/platform/access.ts'
 import { userOf } from './server/platform/auth.ts'

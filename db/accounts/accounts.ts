@@ -1,15 +1,8 @@
 import { hash } from '@node-rs/argon2'
 import { randomUUID } from 'node:crypto'
 import { sql } from 'kysely'
+import { asRole, type Role } from '#core/accounts'
 import { type Db, within } from '../platform/connect.ts'
-
-/** What an account may do; each may do what the ones before it may. */
-export const ROLES = ['see', 'operate', 'administer'] as const
-export type Role = (typeof ROLES)[number]
-
-export const mayDo = (role: Role, needed: Role): boolean => ROLES.indexOf(role) >= ROLES.indexOf(needed)
-
-export const asRole = (text: string | null | undefined): Role => ROLES.find((role) => role === text) ?? 'see'
 
 /** Argon2id with the parameters that OWASP's password storage cheat sheet recommends (19 MiB, 2 passes). */
 export const hashPassword = (password: string): Promise<string> =>

@@ -5,6 +5,8 @@
   export interface Blade {
     readonly name: string
     readonly href: string
+    /** Between groups there is a gap. */
+    readonly group: string
     readonly lamp: Lamp | null
   }
 
@@ -28,8 +30,14 @@
     </svg>
     Restless Rack
   </a>
-  {#each blades as { name, href, lamp }, index (href)}
-    <a {href} class="blade" class:on={isHere(href)} aria-current={isHere(href) ? 'page' : undefined}>
+  {#each blades as { name, href, group, lamp }, index (href)}
+    <a
+      {href}
+      class="blade"
+      class:apart={index > 0 && blades[index - 1]!.group !== group}
+      class:on={isHere(href)}
+      aria-current={isHere(href) ? 'page' : undefined}
+    >
       <span class="u">{String(index + 1).padStart(2, '0')}</span>
       {name}
       {#if lamp !== null}
@@ -75,6 +83,9 @@
     border: 1px solid var(--rail-edge);
     border-radius: 2px;
     padding: 0 8px 0 5px;
+  }
+  .apart {
+    margin-top: 9px;
   }
   .blade:hover:not(.on) {
     border-color: var(--rail-dim);

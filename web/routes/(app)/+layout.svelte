@@ -5,6 +5,8 @@
   import { windowOf } from '#core/readings'
   import { formatAgo, formatMoment } from '#core/units'
   import { keyHandler } from '$lib/client/keys'
+  import { mayDo } from '#core/accounts'
+  import { SCREENS } from '$lib/screens'
   import { Live, provideLive } from '$lib/client/live.svelte'
   import { findAnything } from '$lib/client/requests'
   import { addressOf, keepingWhatStands } from '$lib/client/standing'
@@ -23,39 +25,24 @@
   let findInput = $state<HTMLElement | null>(null)
   let areKeysShown = $state(false)
 
-  const isAdministrator = $derived(data.user.role === 'administer')
-  const blades = $derived([
-    { name: 'Watch', href: '/', lamp: data.shell.lamps.watch },
-    { name: 'Alerts', href: '/alerts', lamp: null },
-    { name: 'Logs', href: '/logs', lamp: null },
-    { name: 'Rooms', href: '/rooms', lamp: null },
-    { name: 'Gear', href: '/gear', lamp: data.shell.lamps.gear },
-    { name: 'Sources', href: '/sources', lamp: data.shell.lamps.sources },
-    ...(isAdministrator ? [{ name: 'Settings', href: '/settings', lamp: null }] : []),
-  ])
-  const places: Record<string, string> = {
-    w: '/',
-    a: '/alerts',
-    l: '/logs',
-    r: '/rooms',
-    g: '/gear',
-    s: '/sources',
-    e: '/settings',
-  }
-  const keys: readonly (readonly [string, string])[] = [
+  const screens = $derived(SCREENS.filter(({ least }) => mayDo(data.user.role, least)))
+  const blades = $derived(
+    screens.map(({ name, href, lamp, group }) => ({
+      name,
+      href,
+      group,
+      lamp: lamp === null ? null : data.shell.lamps[lamp],
+    })),
+  )
+  const keys: readonly (readonly [string, string])[] = $derived([
     ['/', 'find'],
-    ['g w', 'Watch'],
-    ['g a', 'Alerts'],
-    ['g l', 'Logs'],
-    ['g r', 'Rooms'],
-    ['g g', 'Gear'],
-    ['g s', 'Sources'],
+    ...screens.map(({ name, key }) => [`g ${key}`, name] as const),
     ['j  k', 'along a list'],
     ['t', 'take what is focused'],
     ['f', 'unfold what follows from it'],
     ['q', 'quiet it'],
     ['?', 'these keys'],
-  ]
+  ])
 
   const shown = $derived(
     windowOf(
@@ -137,7 +124,7 @@
       void refresh()
     }, QUIET_MS)
     const onKey = keyHandler({
-      places,
+      places: Object.fromEntries(screens.map(({ key, href }) => [key, href])),
       go,
       find: () => findInput?.focus(),
       help: () => {

@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { ROLES } from '#db/accounts'
+import { ROLES } from '#core/accounts'
 import { name } from '../platform/fields.ts'
 
 const newAccount = z.object({

@@ -1,9 +1,10 @@
-import type { Role } from '#db/accounts'
+import type { Role } from '#core/accounts'
+import { screenOf } from '../../screens.ts'
 
 /** Pages that need no session. */
 const OPEN = new Set(['/sign-in', '/setup', '/healthz', '/readyz'])
 
-/** Reading that is not for everybody. */
+/** Reading that needs more than the screen it belongs to. */
 const READS: Readonly<Record<string, Role>> = {
   '/(app)/sources/connect': 'administer',
   '/(app)/sources/look': 'administer',
@@ -15,10 +16,6 @@ const READS: Readonly<Record<string, Role>> = {
   '/(app)/alerts/callouts/channels': 'administer',
   '/(app)/alerts/callouts/teams': 'administer',
   '/(app)/alerts/callouts/self-monitoring': 'administer',
-  '/(app)/settings': 'administer',
-  '/(app)/settings/credentials': 'administer',
-  '/(app)/settings/space': 'administer',
-  '/(app)/settings/space/frees': 'administer',
 }
 
 /** Everything that changes something, by route and form action. What is not listed is for administrators. */
@@ -39,6 +36,7 @@ const CHANGES: Readonly<Record<string, Role>> = {
 /** The role that a request needs; `null` for what is open to all. Decided here for every route, before it runs. */
 export function neededRole(routeId: string | null, method: string, action: string | null): Role | null {
   if (routeId !== null && OPEN.has(routeId)) return null
-  if (method === 'GET' || method === 'HEAD') return READS[routeId ?? ''] ?? 'see'
+  if (method === 'GET' || method === 'HEAD')
+    return READS[routeId ?? ''] ?? screenOf(routeId ?? '')?.least ?? 'see'
   return CHANGES[`${routeId ?? ''}${action === null ? '' : `?/${action}`}`] ?? 'administer'
 }

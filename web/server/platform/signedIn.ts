@@ -1,5 +1,5 @@
 import { error } from '@sveltejs/kit'
-import { mayDo, type Role } from '#db/accounts'
+import { mayDo, type Role } from '#core/accounts'
 
 /** Whoever has signed in, and what they may do. */
 export interface SignedIn {

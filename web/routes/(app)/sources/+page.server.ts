@@ -1,4 +1,4 @@
-import { mayDo } from '#db/accounts'
+import { mayDo } from '#core/accounts'
 import { strangers } from '#db/logs'
 import { claimSender, refuseSender } from '#db/sources'
 import { claimForm, refuseForm } from '$lib/server/sources/forms'

@@ -1,5 +1,5 @@
 import { error } from '@sveltejs/kit'
-import { mayDo } from '#db/accounts'
+import { mayDo } from '#core/accounts'
 import { deleteSource, updateSource } from '#db/sources'
 import { likeForm, mapForm, picksForm, sourceChange } from '$lib/server/sources/forms'
 import { installation } from '$lib/server/platform/installation'

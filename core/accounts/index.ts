@@ -1,0 +1,1 @@
+export { asRole, mayDo, type Role, ROLES } from './role.ts'
