@@ -19,7 +19,7 @@ import { sized } from '../../core/testing/size.ts'
 const SENDERS = sized(20, 100)
 const FILE_SYSTEMS = 50
 const OPENINGS = SENDERS * FILE_SYSTEMS
-const KILLS = sized(6, 20)
+const KILLS = sized(8, 20)
 const AWAY_MS = sized(3000, 6000)
 const RULE = 'filesystem-full'
 
@@ -180,16 +180,17 @@ test('in a storm of openings each alert is opened once, and each message deliver
   }
   await accepting()
   for (let count = 0; count < KILLS; count += 1) {
-    // The first ones while what has just been taken over is judged.
+    // The first ones while what has just been taken over is judged, the others while messages go out.
+    while (count >= KILLS / 2 && (await figures()).sent === 0) await pause(100)
     await pause(50 + Math.random() * (count < KILLS / 2 ? 400 : sized(1500, 3500)))
     await kill(collector)
     collector = startCollector()
-    if (count === sized(1, 6)) {
+    if (count === sized(6, 14)) {
       await sink.close()
       await pause(AWAY_MS)
       await openSink()
     }
-    if (count === sized(3, 13)) {
+    if (count === sized(2, 6)) {
       cluster.stop()
       await pause(AWAY_MS)
       cluster.start()
