@@ -47,126 +47,152 @@ interface CheckRequest {
  * Goes from the name of a far side to its gear, stage by stage, and stops where something is wrong.
  * @throws ZodError when the target is not one of the driver's protocol
  */
-export async function runCheck({ driver, target, timeoutMs, tell }: CheckRequest): Promise<CheckResult> {
-  const reach = driver.reach(target)
-  const stages = newStages()
-  let certificate: Certificate | null = null
-  let told: Told | null = null
-  const report = (stage: Stage, rest: Partial<StageReport>): void => {
+export const runCheck = (request: CheckRequest): Promise<CheckResult> => new CheckRun(request).run()
+
+/** A failure, and what was sent and received when it came. */
+interface Stop {
+  readonly failure: Failure
+  readonly isAccepted: boolean
+  readonly last: Exchange | null
+}
+
+/** One check on its way. Each stage passes, or says where it stopped. */
+class CheckRun {
+  readonly #stages = newStages()
+  readonly #reach: Reach
+  #certificate: Certificate | null = null
+  #told: Told | null = null
+
+  constructor(private readonly request: CheckRequest) {
+    this.#reach = request.driver.reach(request.target)
+  }
+
+  async run(): Promise<CheckResult> {
+    const stop = (await this.#name()) ?? (await this.#port()) ?? (await this.#trust())
+    return stop === null ? this.#read() : this.#stopped(stop)
+  }
+
+  #report(stage: Stage, rest: Partial<StageReport>): void {
     const at = STAGES.indexOf(stage)
-    stages[at] = { ...stages[at]!, ...rest }
-    tell([...stages], certificate)
+    this.#stages[at] = { ...this.#stages[at]!, ...rest }
+    this.request.tell([...this.#stages], this.#certificate)
   }
-  const timed = async <Result>(work: () => Promise<Result>): Promise<[Result, number]> => {
-    const startedMs = performance.now()
-    const result = await work()
-    return [result, performance.now() - startedMs]
-  }
-  const failed = (failure: Failure, isAccepted: boolean, last: Exchange | null): CheckResult => {
+
+  #stopped({ failure, isAccepted, last }: Stop): CheckResult {
     // A later question may tell that an earlier stage was not what it seemed, as silence by UDP.
-    const at = STAGES.indexOf(stageOf(failure, isAccepted))
-    stages.splice(at + 1, Infinity, ...newStages().slice(at + 1))
-    report(stageOf(failure, isAccepted), {
+    const stage = stageOf(failure, isAccepted)
+    const at = STAGES.indexOf(stage)
+    this.#stages.splice(at + 1, Infinity, ...newStages().slice(at + 1))
+    this.#report(stage, {
       state: 'failed',
       said: failureSentence(failure),
       ...(last === null ? {} : { sent: last.sent, received: last.received, tookMs: last.tookMs }),
     })
-    return { stages, failure, certificate, findings: null, told }
+    return this.#result(failure, null)
   }
-  const address = addressOf(reach)
 
-  const [named, nameMs] = await timed(() => resolveName(reach.host))
-  if ('failure' in named)
-    return failed(named.failure, false, {
-      sent: `the name ${reach.host}, to the resolver`,
-      received: 'no address',
-      tookMs: nameMs,
-      isAccepted: false,
-    })
-  report('name', {
-    ...(isIP(reach.host) === 0
-      ? { state: 'passed', said: `${reach.host} is ${named.addresses.join(', ')}.`, tookMs: nameMs }
-      : { state: 'notNeeded', said: 'An address needs no name.' }),
-  })
+  #result(failure: Failure | null, findings: Findings | null): CheckResult {
+    return { stages: this.#stages, failure, certificate: this.#certificate, findings, told: this.#told }
+  }
 
-  const [answer, portMs] = await timed(() => tryPort(driver, target, reach, timeoutMs))
-  const knock = KNOCKS[reach.transport](address)
-  if (answer.kind === 'failed')
-    return failed(answer.failure, false, {
-      sent: knock,
-      received: answer.failure.kind === 'connectionRefused' ? 'a refusal' : 'nothing',
-      tookMs: portMs,
-      isAccepted: false,
-    })
-  report('port', { state: 'passed', said: answer.found, sent: knock, tookMs: portMs })
+  async #name(): Promise<Stop | null> {
+    const { host } = this.#reach
+    const [named, tookMs] = await timed(() => resolveName(host))
+    if ('failure' in named) {
+      const sent = `the name ${host}, to the resolver`
+      return stopAt(named.failure, { sent, received: 'no address', tookMs })
+    }
+    this.#report(
+      'name',
+      isIP(host) === 0
+        ? { state: 'passed', said: `${host} is ${named.addresses.join(', ')}.`, tookMs }
+        : { state: 'notNeeded', said: 'An address needs no name.' },
+    )
+    return null
+  }
 
-  if (reach.transport === 'tls') {
-    const [hands, tlsMs] = await timed(() => shakeHands(reach, reach.trust, timeoutMs))
-    certificate = hands.certificate
+  async #port(): Promise<Stop | null> {
+    const { driver, target, timeoutMs } = this.request
+    const [answer, tookMs] = await timed(() => tryPort(driver, target, this.#reach, timeoutMs))
+    const sent = KNOCKS[this.#reach.transport](addressOf(this.#reach))
+    if (answer.kind === 'failed') {
+      const received = answer.failure.kind === 'connectionRefused' ? 'a refusal' : 'nothing'
+      return stopAt(answer.failure, { sent, received, tookMs })
+    }
+    this.#report('port', { state: 'passed', said: answer.found, sent, tookMs })
+    return null
+  }
+
+  async #trust(): Promise<Stop | null> {
+    const { transport, trust } = this.#reach
+    if (transport !== 'tls') {
+      const said =
+        transport === 'udp' || transport === 'icmp'
+          ? 'It goes without TLS.'
+          : 'Asked plainly: what is read goes over the wire in the open.'
+      this.#report('trust', { state: 'notNeeded', said })
+      return null
+    }
+    const [hands, tookMs] = await timed(() => shakeHands(this.#reach, trust, this.request.timeoutMs))
+    const { certificate } = hands
+    this.#certificate = certificate
     const shown = {
-      sent: `a TLS handshake with ${address}`,
+      sent: `a TLS handshake with ${addressOf(this.#reach)}`,
       received:
         certificate === null
           ? 'no certificate'
           : `a certificate for «${certificate.subject}», signed by «${certificate.issuer}»`,
-      tookMs: tlsMs,
+      tookMs,
     }
-    if (hands.failure !== null) return failed(hands.failure, false, { ...shown, isAccepted: false })
-    report('trust', { state: 'passed', said: trustedSentence(reach, certificate, hands.spoken), ...shown })
-  } else {
-    const said =
-      reach.transport === 'udp' || reach.transport === 'icmp'
-        ? 'It goes without TLS.'
-        : 'Asked plainly: what is read goes over the wire in the open.'
-    report('trust', { state: 'notNeeded', said })
+    if (hands.failure !== null) return stopAt(hands.failure, shown)
+    const said = trustedSentence(this.#reach, certificate, hands.spoken)
+    this.#report('trust', { state: 'passed', said, ...shown })
+    return null
   }
 
-  let last: Exchange | null = null
-  let accepted: Exchange | null = null
-  const [outcome, readMs] = await timed(() =>
-    driver.collect({
-      target,
-      timeoutMs,
-      trace(exchange) {
-        last = exchange
-        if (exchange.isAccepted) accepted ??= exchange
-      },
-      told: (given) => (told = given),
-    }),
-  )
-  const shown = accepted as Exchange | null
-  if (shown !== null)
-    report('credential', {
-      state: 'passed',
-      said: 'What was asked with it was answered.',
-      sent: shown.sent,
-      received: shown.received,
-      tookMs: shown.tookMs,
-    })
-  if (outcome.kind === 'failed') {
-    const failure =
-      (await driver.explain?.({ target, timeoutMs, failure: outcome.failure })) ?? outcome.failure
-    return failed(failure, shown !== null, last)
+  /** Credential, tree and what is found come of one reading. */
+  async #read(): Promise<CheckResult> {
+    const { driver, target, timeoutMs } = this.request
+    const seen: { last: Exchange | null; accepted: Exchange | null } = { last: null, accepted: null }
+    const [outcome, tookMs] = await timed(() =>
+      driver.collect({
+        target,
+        timeoutMs,
+        trace(exchange) {
+          seen.last = exchange
+          if (exchange.isAccepted) seen.accepted ??= exchange
+        },
+        told: (given) => (this.#told = given),
+      }),
+    )
+    const { last, accepted } = seen
+    if (accepted !== null) {
+      const { sent, received } = accepted
+      const said = 'What was asked with it was answered.'
+      this.#report('credential', { state: 'passed', said, sent, received, tookMs: accepted.tookMs })
+    }
+    if (outcome.kind === 'failed') {
+      const explained = await driver.explain?.({ target, timeoutMs, failure: outcome.failure })
+      return this.#stopped({ failure: explained ?? outcome.failure, isAccepted: accepted !== null, last })
+    }
+    if (accepted === null) this.#report('credential', { state: 'notNeeded', said: 'None is asked for.' })
+    this.#report('tree', { state: 'passed', said: 'It has what this kind of source provides.', tookMs })
+    this.#report('found', { state: 'passed', said: foundSentence(outcome.found, this.#told), tookMs })
+    return this.#result(null, outcome.found)
   }
-  if (shown === null) report('credential', { state: 'notNeeded', said: 'None is asked for.' })
-  return found(outcome, { stages, certificate, report, readMs, told })
 }
 
-function found(
-  outcome: Outcome<Findings> & { kind: 'found' },
-  rest: {
-    readonly stages: StageReport[]
-    readonly certificate: Certificate | null
-    readonly report: (stage: Stage, rest: Partial<StageReport>) => void
-    readonly readMs: number
-    readonly told: Told | null
-  },
-): CheckResult {
-  const { stages, certificate, report, readMs, told } = rest
-  report('tree', { state: 'passed', said: 'It has what this kind of source provides.', tookMs: readMs })
-  const failure: Failure | null = null
-  report('found', { state: 'passed', said: foundSentence(outcome.found, told), tookMs: readMs })
-  return { stages, failure, certificate, findings: outcome.found, told }
+/** Before anything was asked with the credential. */
+const stopAt = (failure: Failure, exchange: Omit<Exchange, 'isAccepted'>): Stop => ({
+  failure,
+  isAccepted: false,
+  last: { ...exchange, isAccepted: false },
+})
+
+async function timed<Result>(work: () => Promise<Result>): Promise<[Result, tookMs: number]> {
+  const startedMs = performance.now()
+  const result = await work()
+  return [result, performance.now() - startedMs]
 }
 
 async function tryPort(

@@ -24,77 +24,73 @@ const PEOPLE = [
 const DAY_MS = 86_400_000
 const MINUTE_MS = 60_000
 
+interface Given {
+  readonly key: SecretKey
+  readonly ports: ReturnType<typeof portsFrom>
+  readonly portBase: number
+  readonly nowMs: number
+  readonly idOf: (name: string) => number | null
+}
+
 /**
  * Whom Kittiwake Sound tells: the night team by mail, who of it is on duty by text when something critical stays, the
  * facility people for power and air, and a hook that keeps a log elsewhere.
  */
-export async function insertDemoCallOuts(
-  trx: Db,
-  given: {
-    readonly key: SecretKey
-    readonly ports: ReturnType<typeof portsFrom>
-    readonly portBase: number
-    readonly nowMs: number
-    readonly idOf: (name: string) => number | null
-  },
-): Promise<void> {
-  const { key, ports, nowMs } = given
+export async function insertDemoCallOuts(trx: Db, given: Given): Promise<void> {
   await writeWebAddress(trx, `http://127.0.0.1:${given.portBase}/`)
-  const sealed = (password: string): Buffer => seal(key, { password })
-  const channel = async (
-    name: string,
-    kind: 'mail' | 'text' | 'hook' | 'screen',
-    settings: Record<string, unknown>,
-    sealedSecret: Buffer | null,
-  ): Promise<number> => (await saveChannel(trx, null, { name, kind, settings, sealedSecret }, WHO))!
-  const mail = await channel(
-    'Mail',
-    'mail',
-    { host: '127.0.0.1', port: ports.mail, from: TEAM.from, username: '' },
-    null,
-  )
-  const text = await channel(
-    'Text messages',
-    'text',
-    {
-      url: `http://127.0.0.1:${ports.outside}/texts`,
-      format: 'json',
-      toField: 'to',
-      textField: 'text',
-      idField: 'id',
-      username: '',
-    },
-    sealed(GATEWAY_TOKEN),
-  )
-  const hook = await channel(
-    'Log of the harbour office',
-    'hook',
-    { url: `http://127.0.0.1:${ports.outside}/hooks/harbour-office` },
-    sealed(HOOK_SECRET),
-  )
-  const screen = await channel('Every open screen', 'screen', { sound: 'once' }, null)
+  const channels = await insertChannels(trx, given)
+  await watchItself(trx, given, channels.mail)
+  const teams = await insertTeams(trx, given.nowMs)
+  await insertSteps(trx, channels, teams)
+}
 
-  // One collector and the database run at the light station, on a server with one cord.
-  const [light, post] = [given.idOf('petrel-11'), given.idOf('petrel-02')]
+interface Channels {
+  readonly mail: number
+  readonly text: number
+  readonly hook: number
+  readonly screen: number
+}
+
+async function insertChannels(trx: Db, { key, ports }: Given): Promise<Channels> {
+  const add = async (
+    name: string,
+    kind: keyof Channels,
+    settings: Record<string, unknown>,
+    password: string | null,
+  ): Promise<number> => {
+    const sealedSecret = password === null ? null : seal(key, { password })
+    return (await saveChannel(trx, null, { name, kind, settings, sealedSecret }, WHO))!
+  }
+  const outside = `http://127.0.0.1:${ports.outside}`
+  const fields = { format: 'json', toField: 'to', textField: 'text', idField: 'id', username: '' }
+  return {
+    mail: await add(
+      'Mail',
+      'mail',
+      { host: '127.0.0.1', port: ports.mail, from: TEAM.from, username: '' },
+      null,
+    ),
+    text: await add('Text messages', 'text', { url: `${outside}/texts`, ...fields }, GATEWAY_TOKEN),
+    hook: await add(
+      'Log of the harbour office',
+      'hook',
+      { url: `${outside}/hooks/harbour-office` },
+      HOOK_SECRET,
+    ),
+    screen: await add('Every open screen', 'screen', { sound: 'once' }, null),
+  }
+}
+
+/** One collector and the database run at the light station, on a server with one cord. */
+async function watchItself(trx: Db, { idOf, ports }: Given, mail: number): Promise<void> {
+  const [light, post] = [idOf('petrel-11'), idOf('petrel-02')]
+  const channels = post === null ? {} : { [String(mail)]: post }
   if (light !== null)
-    await writeAlarm(
-      trx,
-      {
-        collectors: { 'collector-1': light },
-        database: light,
-        channels: post === null ? {} : { [String(mail)]: post },
-      },
-      WHO,
-    )
+    await writeAlarm(trx, { collectors: { 'collector-1': light }, database: light, channels }, WHO)
+  const url = `http://127.0.0.1:${ports.outside}/heartbeat`
   await insertHeartbeat(
     trx,
-    {
-      direction: 'out',
-      name: 'the harbour office',
-      url: `http://127.0.0.1:${ports.outside}/heartbeat`,
-      sealedSecret: null,
-      intervalSeconds: 30,
-    },
+    { direction: 'out', name: 'the harbour office', url, sealedSecret: null, intervalSeconds: 30 },
     WHO,
   )
   await insertHeartbeat(
@@ -102,7 +98,14 @@ export async function insertDemoCallOuts(
     { direction: 'in', name: 'the light station', token: BEAT_TOKEN, intervalSeconds: 10 },
     WHO,
   )
+}
 
+interface Teams {
+  readonly night: number
+  readonly facility: number
+}
+
+async function insertTeams(trx: Db, nowMs: number): Promise<Teams> {
   const ids = new Map<string, number>()
   for (const person of PEOPLE)
     ids.set(
@@ -110,39 +113,37 @@ export async function insertDemoCallOuts(
       (await savePerson(trx, null, { ...person, phone: person.phone.replaceAll(' ', '') }, WHO))!,
     )
   const of = (...names: string[]): number[] => names.map((name) => ids.get(name)!)
-  const night = (await saveTeam(
-    trx,
-    null,
-    { name: TEAM.name, personIds: of('Bo Lindqvist', 'Dag Ness', 'Eir Solvik') },
-    WHO,
-  ))!
-  const facility = (await saveTeam(
-    trx,
-    null,
-    { name: 'facility people', personIds: of('Asta Holm', 'Frode Utne') },
-    WHO,
-  ))!
+  const team = async (name: string, personIds: number[]): Promise<number> =>
+    (await saveTeam(trx, null, { name, personIds }, WHO))!
+  const nightPeople = of('Bo Lindqvist', 'Dag Ness', 'Eir Solvik')
+  const night = await team(TEAM.name, nightPeople)
   // The turns began on a Monday some weeks ago, with Bo.
   const monday = new Date(nowMs - ((new Date(nowMs).getUTCDay() + 6) % 7) * DAY_MS - 21 * DAY_MS)
+  const swap = {
+    personId: of('Eir Solvik')[0]!,
+    fromMs: nowMs + 3 * DAY_MS,
+    toMs: nowMs + 5 * DAY_MS,
+  }
   await saveDuty(
     trx,
     night,
     {
-      personIds: of('Bo Lindqvist', 'Dag Ness', 'Eir Solvik'),
+      personIds: nightPeople,
       turnDays: 7,
       firstDay: monday.toISOString().slice(0, 10),
       handOverMinute: 8 * 60,
-      swaps: [
-        {
-          personId: of('Eir Solvik')[0]!,
-          fromMs: nowMs + 3 * DAY_MS,
-          toMs: nowMs + 5 * DAY_MS,
-        },
-      ],
+      swaps: [swap],
     },
     WHO,
   )
+  return { night, facility: await team('facility people', of('Asta Holm', 'Frode Utne')) }
+}
 
+async function insertSteps(
+  trx: Db,
+  { mail, text, hook, screen }: Channels,
+  { night, facility }: Teams,
+): Promise<void> {
   const step = (afterMs: number, channelId: number, to: 'team' | 'duty' | null, teamId: number): Step => ({
     after: { kind: 'span', ms: afterMs },
     evenIfTaken: false,

@@ -17,12 +17,14 @@ import {
   messagesOf,
   repeatsOf,
   listQuiets,
+  type QuietRow,
 } from '#db/alerts'
 import type { Db } from '#db/platform'
 import { listRules } from '#db/rules'
 import { textsOf } from '#db/logs'
 import { SYSLOG_SEVERITIES } from '#protocols/syslog'
 import { loadCharts } from '../readings/charts.ts'
+import { type KeptRule } from '#core/rules'
 
 const A_PAGE = 100
 const AROUND_MS = 10 * 60_000
@@ -139,13 +141,7 @@ export async function loadAlert(db: Db, id: number, nowMs: number) {
   const alert = await findAlert(db, id)
   if (alert === undefined) return null
   const item = itemOf(alert, nowMs)
-  const endMs = item.clearedAtMs ?? nowMs
-  const room = Math.max(30 * 60_000, (endMs - item.openedAtMs) / 4)
-  const window: TimeWindow = {
-    key: 'own',
-    fromMs: Math.min(alert.sinceAt.getTime(), item.openedAtMs) - room,
-    toMs: Math.min(nowMs, endMs + room),
-  }
+  const window = windowAround(alert.sinceAt.getTime(), item, nowMs)
   const [events, messages, around, earlier, followOns, causes, rules, quiets, charts, texts] =
     await Promise.all([
       eventsOf(db, id),
@@ -159,17 +155,9 @@ export async function loadAlert(db: Db, id: number, nowMs: number) {
       alert.seriesId === null || alert.gearId === null
         ? []
         : loadCharts(db, alert.gearId, [alert.seriesId], window, 900),
-      alert.gearId === null
-        ? []
-        : textsOf(
-            db,
-            alert.gearId,
-            { fromMs: item.openedAtMs - AROUND_MS, toMs: Math.min(nowMs, item.openedAtMs + AROUND_MS) },
-            30,
-          ),
+      saidAround(db, alert.gearId, item.openedAtMs, nowMs),
     ])
-  const kept = rules.find(({ rule }) => rule.key === alert.ruleKey) ?? null
-  const quiet = quiets.find((each) => each.id === alert.quietId) ?? null
+  const [cause] = causes
   return {
     alert: {
       ...item,
@@ -184,21 +172,9 @@ export async function loadAlert(db: Db, id: number, nowMs: number) {
       sourceId: alert.sourceId,
       readerId: alert.readerId,
     },
-    rule:
-      kept === null
-        ? null
-        : { id: kept.id, name: kept.rule.name, why: kept.rule.why, isDefault: kept.isDefault },
-    cause: causes[0] === undefined ? null : { id: causes[0].id, title: causes[0].title },
-    quiet:
-      quiet === null
-        ? null
-        : {
-            id: quiet.id,
-            what: quiet.what,
-            reason: quiet.reason,
-            who: quiet.who,
-            untilMs: quiet.time?.toMs ?? null,
-          },
+    rule: ruleView(rules.find(({ rule }) => rule.key === alert.ruleKey)),
+    cause: cause === undefined ? null : { id: cause.id, title: cause.title },
+    quiet: quietView(quiets.find((each) => each.id === alert.quietId)),
     followOns: followOns.map(({ id: other, title, causePath, clearedAt }) => ({
       id: other,
       title,
@@ -206,12 +182,7 @@ export async function loadAlert(db: Db, id: number, nowMs: number) {
       isCleared: clearedAt !== null,
     })),
     events: events.map(({ at, ...event }) => ({ ...event, atMs: at.getTime() })),
-    messages: messages.map(({ createdAt, sentAt, dueAt, ...message }) => ({
-      ...message,
-      createdAtMs: createdAt.getTime(),
-      sentAtMs: sentAt?.getTime() ?? null,
-      dueAtMs: dueAt.getTime(),
-    })),
+    messages: messages.map(messageView),
     around: around.map(({ openedAt, clearedAt, ...each }) => ({
       ...each,
       openedAtMs: openedAt.getTime(),
@@ -224,10 +195,56 @@ export async function loadAlert(db: Db, id: number, nowMs: number) {
     })),
     charts,
     window,
-    texts: texts.map(({ heardAt, ...text }) => ({
-      ...text,
-      atMs: heardAt.getTime(),
-      word: SYSLOG_SEVERITIES[text.severity] ?? '',
-    })),
+    texts,
   }
 }
+
+/** From some time before it began to some time after it ended. */
+function windowAround(
+  sinceMs: number,
+  { openedAtMs, clearedAtMs }: { readonly openedAtMs: number; readonly clearedAtMs: number | null },
+  nowMs: number,
+): TimeWindow {
+  const endMs = clearedAtMs ?? nowMs
+  const room = Math.max(30 * 60_000, (endMs - openedAtMs) / 4)
+  return { key: 'own', fromMs: Math.min(sinceMs, openedAtMs) - room, toMs: Math.min(nowMs, endMs + room) }
+}
+
+/** What its gear said when it opened. */
+async function saidAround(db: Db, gearId: number | null, openedAtMs: number, nowMs: number) {
+  if (gearId === null) return []
+  const span = { fromMs: openedAtMs - AROUND_MS, toMs: Math.min(nowMs, openedAtMs + AROUND_MS) }
+  return (await textsOf(db, gearId, span, 30)).map(({ heardAt, ...text }) => ({
+    ...text,
+    atMs: heardAt.getTime(),
+    word: SYSLOG_SEVERITIES[text.severity] ?? '',
+  }))
+}
+
+const ruleView = (kept: KeptRule | undefined) =>
+  kept === undefined
+    ? null
+    : { id: kept.id, name: kept.rule.name, why: kept.rule.why, isDefault: kept.isDefault }
+
+const quietView = (quiet: QuietRow | undefined) =>
+  quiet === undefined
+    ? null
+    : {
+        id: quiet.id,
+        what: quiet.what,
+        reason: quiet.reason,
+        who: quiet.who,
+        untilMs: quiet.time?.toMs ?? null,
+      }
+
+const messageView = ({
+  createdAt,
+  sentAt,
+  dueAt,
+  ...message
+}: Awaited<ReturnType<typeof messagesOf>>[number]) => ({
+  ...message,
+  createdAtMs: createdAt.getTime(),
+  sentAtMs: sentAt?.getTime() ?? null,
+  dueAtMs: dueAt.getTime(),
+})
