@@ -25,6 +25,12 @@ export default ts.config(
     },
   },
   {
+    // A function holds one idea.
+    files: ['{core,protocols,db,standins,collector,web}/**/*.ts'],
+    ignores: ['**/*.test.ts', '**/*.spec.ts', '**/testing/**', 'db/migrations/**'],
+    rules: { 'max-lines-per-function': ['error', { max: 80 }] },
+  },
+  {
     // All SQL is in db/.
     files: ['{core,protocols,standins,collector,web}/**/*.{ts,svelte}'],
     ignores: ['**/*.test.ts', '**/testing/**', '**/e2e/**'],

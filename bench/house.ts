@@ -53,6 +53,7 @@ function printFunctions(): void {
   const lines = all.map((each) => each.lines)
   // Of very short ones a layout has as many as it likes: those of one line do not count for the middle.
   const longer = lines.filter((each) => each > 1)
+  console.log(`all with a name        median ${share(lines, 0.5)}, 90th percentile ${share(lines, 0.9)}`)
   console.log(
     `functions with a name  ${all.length}; of more than one line ${longer.length}: median ${share(longer, 0.5)}, 90th percentile ${share(longer, 0.9)}, longest ${lines.at(-1)} lines`,
   )

@@ -46,62 +46,77 @@ export interface Reader {
 const mapOf = (kind: RegisterMap['kind']): RegisterMap =>
   SHIPPED_MAPS.find(({ map }) => map.kind === kind)!.map
 
+const redfish = (
+  { spec }: { readonly spec: { readonly name: string } },
+  document: (path: string, atMs: number) => unknown,
+  curveOf: CurveOf,
+): Reader => ({
+  name: spec.name,
+  read: async (atMs) => findingsOf(await walk((path) => Promise.resolve(document(path, atMs)))),
+  curveOf,
+})
+
+const snmp = (name: string, objects: AgentObjects, curveOf: CurveOf): Reader => ({
+  name,
+  read: (atMs) => Promise.resolve(withRates(agentFindings(objectsAt(objects, atMs))!, curveOf, atMs)),
+  curveOf,
+})
+
+const pushed = (name: string, payload: (atMs: number) => ExportRequest, curveOf: CurveOf): Reader => ({
+  name,
+  read: (atMs) => Promise.resolve(withRates(momentsOf(payload(atMs))[0]!.findings, curveOf, atMs)),
+  curveOf,
+})
+
+const modbus = (
+  name: string,
+  map: RegisterMap,
+  registers: (span: RegisterSpan, atMs: number) => RegisterBlock | null,
+  curveOf: CurveOf,
+): Reader => ({
+  name,
+  read: (atMs) => {
+    const blocks = spansOf(map, false).map((span) => registers(span, atMs)!)
+    return Promise.resolve(mapRegisters(blocks, map, name))
+  },
+  curveOf,
+})
+
+const server = (sim: SimSite['servers'][number]): Reader =>
+  redfish(sim, (path, atMs) => redfishDocument(sim, path, atMs), serverCurves(sim))
+const ups = (sim: SimSite['upses'][number]): Reader => snmp(sim.spec.name, upsObjects(sim), upsCurves(sim))
+const host = (sim: SimSite['hypervisors'][number]): Reader =>
+  pushed(`${sim.spec.name} hypervisor`, (atMs) => hypervisorPayload(sim, atMs), hypervisorCurves(sim))
+const cooling = (sim: SimSite['coolings'][number]): Reader =>
+  modbus(sim.spec.name, mapOf('cooling'), (span, atMs) => readRegisters(sim, span, atMs), coolingCurves(sim))
+const probes = (sim: SimSite['probes']): Reader => ({
+  name: sim.spec.name,
+  read: (atMs) => Promise.resolve(findingsOfDocument(sim.metricsAt(atMs), PROBE_LINES, atMs)),
+  curveOf: probeCurves(sim),
+})
+
+/** A camera's or the recorder's page. */
+const pageReader = ({ spec, isAlive }: SimSite['pages'][number], ports: StandinPorts): Reader => ({
+  name: spec.name,
+  read: (atMs) =>
+    Promise.resolve(
+      reachFindings(
+        new URL(pageAddress(ports, spec.name)),
+        { name: spec.name, kind: spec.name === 'recorder' ? 'recorder' : 'camera' },
+        {
+          failure: isAlive(atMs) ? null : { kind: 'connectionLost', address: spec.name, detail: 'no answer' },
+          tookMs: answerMs(atMs),
+          validToMs: null,
+        },
+      ),
+    ),
+  curveOf: pageCurves(isAlive),
+})
+
 /** All sources of the site, those that were first in front. */
 export function readersOf(site: SimSite, ports: StandinPorts): Reader[] {
+  const { chassis, volumes, generator } = site
   const [first, ...others] = site.hypervisors
-  const redfish = (
-    { spec }: { readonly spec: { readonly name: string } },
-    document: (path: string, atMs: number) => unknown,
-    curveOf: CurveOf,
-  ): Reader => ({
-    name: spec.name,
-    read: async (atMs) => findingsOf(await walk((path) => Promise.resolve(document(path, atMs)))),
-    curveOf,
-  })
-  const snmp = (name: string, objects: AgentObjects, curveOf: CurveOf): Reader => ({
-    name,
-    read: (atMs) => Promise.resolve(withRates(agentFindings(objectsAt(objects, atMs))!, curveOf, atMs)),
-    curveOf,
-  })
-  const pushed = (name: string, payload: (atMs: number) => ExportRequest, curveOf: CurveOf): Reader => ({
-    name,
-    read: (atMs) => Promise.resolve(withRates(momentsOf(payload(atMs))[0]!.findings, curveOf, atMs)),
-    curveOf,
-  })
-  const modbus = (
-    name: string,
-    map: RegisterMap,
-    registers: (span: RegisterSpan, atMs: number) => RegisterBlock | null,
-    curveOf: CurveOf,
-  ): Reader => ({
-    name,
-    read: (atMs) =>
-      Promise.resolve(
-        mapRegisters(
-          spansOf(map, false).map((span) => registers(span, atMs)!),
-          map,
-          name,
-        ),
-      ),
-    curveOf,
-  })
-  const server = (sim: SimSite['servers'][number]): Reader =>
-    redfish(sim, (path, atMs) => redfishDocument(sim, path, atMs), serverCurves(sim))
-  const ups = (sim: SimSite['upses'][number]): Reader => snmp(sim.spec.name, upsObjects(sim), upsCurves(sim))
-  const host = (sim: SimSite['hypervisors'][number]): Reader =>
-    pushed(`${sim.spec.name} hypervisor`, (atMs) => hypervisorPayload(sim, atMs), hypervisorCurves(sim))
-  const cooling = (sim: SimSite['coolings'][number]): Reader =>
-    modbus(
-      sim.spec.name,
-      mapOf('cooling'),
-      (span, atMs) => readRegisters(sim, span, atMs),
-      coolingCurves(sim),
-    )
-  const probes = (sim: SimSite['probes']): Reader => ({
-    name: sim.spec.name,
-    read: (atMs) => Promise.resolve(findingsOfDocument(sim.metricsAt(atMs), PROBE_LINES, atMs)),
-    curveOf: probeCurves(sim),
-  })
   return [
     ...site.servers.slice(0, 4).map(server),
     ...site.upses.slice(0, 2).map(ups),
@@ -109,11 +124,7 @@ export function readersOf(site: SimSite, ports: StandinPorts): Reader[] {
     cooling(site.coolings[0]!),
     probes(site.probes),
     ...site.servers.slice(4).map(server),
-    redfish(
-      site.chassis,
-      (path, atMs) => chassisDocument(site.chassis, path, atMs),
-      chassisCurves(site.chassis),
-    ),
+    redfish(chassis, (path, atMs) => chassisDocument(chassis, path, atMs), chassisCurves(chassis)),
     ...site.arrays.map((sim) =>
       redfish(sim, (path, atMs) => arrayDocument(sim, path, atMs), arrayCurves(sim)),
     ),
@@ -122,36 +133,19 @@ export function readersOf(site: SimSite, ports: StandinPorts): Reader[] {
     ...site.switches.map((sim) => snmp(sim.spec.name, switchObjects(sim), switchCurves(sim))),
     ...others.map(host),
     pushed(
-      site.volumes.spec.name,
-      (atMs) => volumesPayload(site.volumes, site.volumeStores, atMs),
-      volumeCurves(site.volumes),
+      volumes.spec.name,
+      (atMs) => volumesPayload(volumes, site.volumeStores, atMs),
+      volumeCurves(volumes),
     ),
     ...site.coolings.slice(1).map(cooling),
     modbus(
-      site.generator.spec.name,
+      generator.spec.name,
       mapOf('generator'),
-      (span, atMs) => generatorRegisters(site.generator, span, atMs),
-      generatorCurves(site.generator),
+      (span, atMs) => generatorRegisters(generator, span, atMs),
+      generatorCurves(generator),
     ),
     probes(site.hallProbes),
-    ...site.pages.map(({ spec, isAlive }): Reader => ({
-      name: spec.name,
-      read: (atMs) =>
-        Promise.resolve(
-          reachFindings(
-            new URL(pageAddress(ports, spec.name)),
-            { name: spec.name, kind: spec.name === 'recorder' ? 'recorder' : 'camera' },
-            {
-              failure: isAlive(atMs)
-                ? null
-                : { kind: 'connectionLost', address: spec.name, detail: 'no answer' },
-              tookMs: answerMs(atMs),
-              validToMs: null,
-            },
-          ),
-        ),
-      curveOf: pageCurves(isAlive),
-    })),
+    ...site.pages.map((page) => pageReader(page, ports)),
   ]
 }
 

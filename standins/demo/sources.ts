@@ -27,103 +27,133 @@ export interface SourceOptions {
 /** How much slower than the first ones a source is asked: what changes slowly need not be asked so often. */
 const SLOWER = { server: 3, box: 6, switch: 3, probe: 3, page: 3 }
 
+/** What the sources of the site are made from. */
+interface Making {
+  readonly ports: StandinPorts
+  readonly intervalSeconds: number
+  readonly authorityPem: string
+  readonly credentials: Awaited<ReturnType<typeof insertCredentials>>
+  readonly mapOf: (kind: string) => number
+  readonly probeMapping: number
+}
+
+const COMMON = { settings: {}, credentialId: null, token: null }
+
 /** Makes the source of each reader. @returns ids by the readers' names */
 export async function insertSources(
   trx: Db,
   readers: readonly Reader[],
   options: SourceOptions,
 ): Promise<Map<string, number>> {
-  const { ports, intervalSeconds } = options
-  const credentials = await insertCredentials(trx, options)
-  const authority = await siteAuthority(options.standinFolder)
   const mappings = new Map((await listMappings(trx)).map(({ name, id }) => [name, id]))
-  const mapOf = (kind: string): number =>
-    mappings.get(SHIPPED_MAPS.find(({ map }) => map.kind === kind)!.name)!
-  const probeMapping = await insertMapping(trx, {
-    name: 'Lichenfield wireless probes',
-    protocol: 'openmetrics',
-    body: PROBE_LINES,
-  })
-  const common = { settings: {}, credentialId: null, token: null }
-  const isFirst = (name: string): boolean => ports.redfish[name]?.host === '127.0.0.1'
-
-  const sourceOf = (name: string): NewSource => {
-    const redfish = ports.redfish[name]
-    if (redfish !== undefined) {
-      const isStrip = /-[AB]$/.test(name)
-      const slower = isFirst(name) ? 1 : isStrip || name.startsWith('skua') ? SLOWER.box : SLOWER.server
-      return {
-        ...common,
-        name: isStrip ? `${name} strip` : name.startsWith('skua') ? `${name} array` : `${name} controller`,
-        protocol: 'redfish',
-        address: `https://${redfish.host}:${redfish.port}`,
-        settings: { authorityPem: authority.certificatePem },
-        intervalSeconds: intervalSeconds * slower,
-        credentialId: credentials.controllers,
-      }
-    }
-    const snmp = ports.snmp[name]
-    if (snmp !== undefined) {
-      const isSwitch = /^(reef|shoal)/.test(name)
-      const isPlain = isSwitch || name === 'harbour-A'
-      return {
-        ...common,
-        name: isSwitch ? name : `${name} card`,
-        protocol: 'snmp',
-        address: `${snmp.host}:${snmp.port}`,
-        settings: { version: isPlain ? 'v2c' : 'v3', authentication: 'sha256', privacy: 'aes' },
-        intervalSeconds: intervalSeconds * (isSwitch ? SLOWER.switch : 1),
-        credentialId: isSwitch ? credentials.switches : isPlain ? credentials.community : credentials.user,
-      }
-    }
-    const modbus = ports.modbus[name]
-    if (modbus !== undefined)
-      return {
-        ...common,
-        name: `${name} panel`,
-        protocol: 'modbus',
-        address: `${modbus.host}:${modbus.port}`,
-        settings: { unit: 1, name },
-        intervalSeconds: intervalSeconds * (name === 'dynamo-1' ? SLOWER.box : 1),
-        mappingId: mapOf(name === 'dynamo-1' ? 'generator' : 'cooling'),
-      }
-    if (name in ports.web)
-      return {
-        ...common,
-        name,
-        protocol: 'reach',
-        address: pageAddress(ports, name),
-        settings: { name, kind: name === 'recorder' ? 'recorder' : 'camera' },
-        intervalSeconds: intervalSeconds * SLOWER.page,
-      }
-    if (name.endsWith('-gateway')) {
-      const { host, port } =
-        name === 'hall-gateway' ? ports.hallProbes : { host: '127.0.0.1', port: ports.probes }
-      return {
-        ...common,
-        name,
-        protocol: 'openmetrics',
-        address: `http://${host}:${port}/metrics`,
-        settings: { access: 'bearer' },
-        intervalSeconds: intervalSeconds * (name === 'hall-gateway' ? SLOWER.probe : 1),
-        credentialId: credentials.gateway,
-        mappingId: probeMapping,
-      }
-    }
-    const host = name.replace(/ hypervisor$/, '')
-    const isFirstHost = host === 'petrel-07'
-    return {
-      ...common,
-      name: host === name ? `${name} cluster` : name,
-      protocol: 'otlp',
-      address: 'pushes from 127.0.0.1',
-      intervalSeconds: intervalSeconds * (isFirstHost ? 1 : host === name ? SLOWER.box : SLOWER.server),
-      token: isFirstHost ? HYPERVISOR_TOKEN : host === name ? VOLUME_TOKEN : tokenOf(host),
-    }
+  const making: Making = {
+    ports: options.ports,
+    intervalSeconds: options.intervalSeconds,
+    authorityPem: (await siteAuthority(options.standinFolder)).certificatePem,
+    credentials: await insertCredentials(trx, options),
+    mapOf: (kind) => mappings.get(SHIPPED_MAPS.find(({ map }) => map.kind === kind)!.name)!,
+    probeMapping: await insertMapping(trx, {
+      name: 'Lichenfield wireless probes',
+      protocol: 'openmetrics',
+      body: PROBE_LINES,
+    }),
   }
   const sources = new Map<string, number>()
-  for (const { name } of readers) sources.set(name, await insertSource(trx, sourceOf(name)))
+  for (const { name } of readers) sources.set(name, await insertSource(trx, sourceOf(name, making)))
   return sources
+}
+
+function sourceOf(name: string, making: Making): NewSource {
+  const { ports } = making
+  if (ports.redfish[name] !== undefined) return controllerOf(name, ports.redfish[name], making)
+  if (ports.snmp[name] !== undefined) return agentOf(name, ports.snmp[name], making)
+  if (ports.modbus[name] !== undefined) return panelOf(name, ports.modbus[name], making)
+  if (name in ports.web) return pageOf(name, making)
+  return name.endsWith('-gateway') ? gatewayOf(name, making) : senderOf(name, making)
+}
+
+interface At {
+  readonly host: string
+  readonly port: number
+}
+
+function controllerOf(name: string, { host, port }: At, making: Making): NewSource {
+  const { authorityPem, credentials, intervalSeconds } = making
+  const isStrip = /-[AB]$/.test(name)
+  const isArray = name.startsWith('skua')
+  const slower = host === '127.0.0.1' ? 1 : isStrip || isArray ? SLOWER.box : SLOWER.server
+  return {
+    ...COMMON,
+    name: `${name} ${isStrip ? 'strip' : isArray ? 'array' : 'controller'}`,
+    protocol: 'redfish',
+    address: `https://${host}:${port}`,
+    settings: { authorityPem },
+    intervalSeconds: intervalSeconds * slower,
+    credentialId: credentials.controllers,
+  }
+}
+
+function agentOf(name: string, { host, port }: At, { credentials, intervalSeconds }: Making): NewSource {
+  const isSwitch = /^(reef|shoal)/.test(name)
+  const isPlain = isSwitch || name === 'harbour-A'
+  return {
+    ...COMMON,
+    name: isSwitch ? name : `${name} card`,
+    protocol: 'snmp',
+    address: `${host}:${port}`,
+    settings: { version: isPlain ? 'v2c' : 'v3', authentication: 'sha256', privacy: 'aes' },
+    intervalSeconds: intervalSeconds * (isSwitch ? SLOWER.switch : 1),
+    credentialId: isSwitch ? credentials.switches : isPlain ? credentials.community : credentials.user,
+  }
+}
+
+const panelOf = (name: string, { host, port }: At, { mapOf, intervalSeconds }: Making): NewSource => ({
+  ...COMMON,
+  name: `${name} panel`,
+  protocol: 'modbus',
+  address: `${host}:${port}`,
+  settings: { unit: 1, name },
+  intervalSeconds: intervalSeconds * (name === 'dynamo-1' ? SLOWER.box : 1),
+  mappingId: mapOf(name === 'dynamo-1' ? 'generator' : 'cooling'),
+})
+
+const pageOf = (name: string, { ports, intervalSeconds }: Making): NewSource => ({
+  ...COMMON,
+  name,
+  protocol: 'reach',
+  address: pageAddress(ports, name),
+  settings: { name, kind: name === 'recorder' ? 'recorder' : 'camera' },
+  intervalSeconds: intervalSeconds * SLOWER.page,
+})
+
+function gatewayOf(name: string, making: Making): NewSource {
+  const { ports, intervalSeconds, credentials, probeMapping } = making
+  const isHall = name === 'hall-gateway'
+  const { host, port } = isHall ? ports.hallProbes : { host: '127.0.0.1', port: ports.probes }
+  return {
+    ...COMMON,
+    name,
+    protocol: 'openmetrics',
+    address: `http://${host}:${port}/metrics`,
+    settings: { access: 'bearer' },
+    intervalSeconds: intervalSeconds * (isHall ? SLOWER.probe : 1),
+    credentialId: credentials.gateway,
+    mappingId: probeMapping,
+  }
+}
+
+function senderOf(name: string, { intervalSeconds }: Making): NewSource {
+  const host = name.replace(/ hypervisor$/, '')
+  const isCluster = host === name
+  const isFirst = host === 'petrel-07'
+  return {
+    ...COMMON,
+    name: isCluster ? `${name} cluster` : name,
+    protocol: 'otlp',
+    address: 'pushes from 127.0.0.1',
+    intervalSeconds: intervalSeconds * (isFirst ? 1 : isCluster ? SLOWER.box : SLOWER.server),
+    token: isFirst ? HYPERVISOR_TOKEN : isCluster ? VOLUME_TOKEN : tokenOf(host),
+  }
 }
 
 async function insertCredentials(trx: Db, { key }: SourceOptions) {

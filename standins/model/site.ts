@@ -53,24 +53,10 @@ function remembered(compute: (atMs: number) => number): (atMs: number) => number
   }
 }
 
-export type SimSite = ReturnType<typeof simulatedSite>
-
-/**
- * The site: every gear as simulated, tied together. Load follows the machines' work; what a machine room draws hangs on
- * its feeds; a unit that stops warms the racks near it; a battery drains with what hangs on it.
- * @param startMs when the demo began: what the site has been through is counted from there
- */
-export function simulatedSite(startMs: number) {
-  const hypervisors = HYPERVISORS.map((spec) => new SimHypervisor(spec, startMs))
-  const loads = new Map(hypervisors.map((sim) => [sim.spec.name, remembered((atMs) => sim.load(atMs))]))
-
-  const coolings: SimCooling[] = COOLINGS.map((spec) => new SimCooling(spec, (atMs) => heat(atMs)))
-  const heat = remembered((atMs) => {
-    const all = [...loads.values()]
-    return all.reduce((sum, load) => sum + load(atMs), 0) / all.length
-  })
-  /** Air before a rack, °C. */
-  const inletOf = (rack: string, atMs: number): number => {
+/** Air before a rack, °C: it follows the day, the work of all machines, and what cools the rack. */
+const airBefore =
+  (coolings: readonly SimCooling[], heat: (atMs: number) => number) =>
+  (rack: string, atMs: number): number => {
     const day = Math.sin((atMs / DAY_MS - 0.4) * 2 * Math.PI)
     const seed = rack.charCodeAt(0) * 3 + rack.charCodeAt(2)
     let air = (INLETS[rack] ?? 22) + 0.6 * day + 0.3 * noise(seed, atMs, 3_600_000) + 1.2 * (heat(atMs) - 0.4)
@@ -88,6 +74,72 @@ export function simulatedSite(startMs: number) {
     return air
   }
 
+/** What the machines keep on the stores of one array. */
+const usedOf =
+  (hypervisors: readonly SimHypervisor[], stores: readonly string[]) =>
+  (atMs: number): number => {
+    let used = 0
+    for (const sim of hypervisors)
+      for (const store of sim.spec.stores)
+        if (stores.includes(store.name)) used += sim.storeRatio(store, atMs) * sim.storeCapacityBytes(store)
+    return used
+  }
+
+/** Cameras and the recorder: each is alive while the port that it hangs on is up, the recorder until it failed. */
+function pagesOf(switches: readonly SimSwitch[], startMs: number) {
+  const isWired = (name: string, atMs: number): boolean =>
+    switches.some((sim) =>
+      sim.spec.ports.some((port) => port.neighbour?.name === name && sim.isUp(port, atMs)),
+    )
+  return [...CAMERAS, RECORDER].map((name) => ({
+    spec: { name },
+    faults: new FaultBoard(['silent']),
+    isAlive: (atMs: number): boolean =>
+      isWired(name, atMs) && (name !== RECORDER || atMs < startMs - RECORDER_FAILS_HOURS * HOUR_MS),
+  }))
+}
+
+type IsFed = (supply: number, atMs: number) => boolean
+
+/** Whether a supply of a gear has power: that of the outlet in which its cord ends; without a cord it always has. */
+function feedOf(pdus: readonly SimPdu[]): (gear: string) => IsFed {
+  const outlets = new Map(
+    pdus.flatMap((pdu) =>
+      pdu.spec.cords.map(
+        ({ gear, supply }, index) => [`${gear} ${supply}`, { pdu, outlet: index + 1 }] as const,
+      ),
+    ),
+  )
+  return (gear) => (supply, atMs) => {
+    const cord = outlets.get(`${gear} ${supply}`)
+    return cord === undefined || cord.pdu.carries(cord.outlet, atMs)
+  }
+}
+
+function chassisOf(startMs: number, inlet: (atMs: number) => number, isFed: IsFed): SimChassis {
+  const isAnyFed: IsFed = (_, atMs) => [1, 2, 3, 4].some((supply) => isFed(supply, atMs))
+  const blades = BLADES.map((spec) => new SimServer(spec, { startMs, inlet, isFed: isAnyFed }))
+  return new SimChassis(CHASSIS, { blades, inlet, isFed })
+}
+
+export type SimSite = ReturnType<typeof simulatedSite>
+
+/**
+ * The site: every gear as simulated, tied together. Load follows the machines' work; what a machine room draws hangs on
+ * its feeds; a unit that stops warms the racks near it; a battery drains with what hangs on it.
+ * @param startMs when the demo began: what the site has been through is counted from there
+ */
+export function simulatedSite(startMs: number) {
+  const hypervisors = HYPERVISORS.map((spec) => new SimHypervisor(spec, startMs))
+  const loads = new Map(hypervisors.map((sim) => [sim.spec.name, remembered((atMs) => sim.load(atMs))]))
+
+  const coolings: SimCooling[] = COOLINGS.map((spec) => new SimCooling(spec, (atMs) => heat(atMs)))
+  const heat = remembered((atMs) => {
+    const all = [...loads.values()]
+    return all.reduce((sum, load) => sum + load(atMs), 0) / all.length
+  })
+  const inletOf = airBefore(coolings, heat)
+
   const upses: SimUps[] = UPSES.map(
     (spec) => new SimUps(spec, startMs, { loadWatts: remembered((atMs) => loadOf(spec.name, atMs)) }),
   )
@@ -102,20 +154,7 @@ export function simulatedSite(startMs: number) {
   )
   const loadOf = (ups: string, atMs: number): number =>
     pdus.reduce((sum, pdu) => (pdu.spec.feed === ups ? sum + pdu.watts(atMs) : sum), 0)
-  /** Where each cord ends. */
-  const outlets = new Map(
-    pdus.flatMap((pdu) =>
-      pdu.spec.cords.map(
-        ({ gear, supply }, index) => [`${gear} ${supply}`, { pdu, outlet: index + 1 }] as const,
-      ),
-    ),
-  )
-  const isFed =
-    (gear: string) =>
-    (supply: number, atMs: number): boolean => {
-      const cord = outlets.get(`${gear} ${supply}`)
-      return cord === undefined || cord.pdu.carries(cord.outlet, atMs)
-    }
+  const isFed = feedOf(pdus)
   const rackOf = (gear: string): string => PLACES[gear]?.rack ?? 'B09'
   const airOf = (gear: string) => (atMs: number) => inletOf(rackOf(gear), atMs)
 
@@ -124,34 +163,12 @@ export function simulatedSite(startMs: number) {
     const ties = { startMs, inlet: airOf(spec.name), isFed: isFed(spec.name) }
     return new SimServer(spec, load === undefined ? ties : { ...ties, load })
   })
-  const chassis: SimChassis = new SimChassis(CHASSIS, {
-    blades: BLADES.map(
-      (spec) =>
-        new SimServer(spec, {
-          startMs,
-          inlet: airOf(CHASSIS.name),
-          isFed: (_, atMs) => [1, 2, 3, 4].some((supply) => isFed(CHASSIS.name)(supply, atMs)),
-        }),
-    ),
-    inlet: airOf(CHASSIS.name),
-    isFed: isFed(CHASSIS.name),
-  })
+  const chassis = chassisOf(startMs, airOf(CHASSIS.name), isFed(CHASSIS.name))
   const arrays = ARRAYS.map(
     (spec) =>
       new SimArray(spec, {
         startMs,
-        usedBytes: (atMs) =>
-          hypervisors.reduce(
-            (sum, sim) =>
-              sim.spec.stores.reduce(
-                (total, store) =>
-                  spec.stores.includes(store.name)
-                    ? total + sim.storeRatio(store, atMs) * sim.storeCapacityBytes(store)
-                    : total,
-                sum,
-              ),
-            0,
-          ),
+        usedBytes: usedOf(hypervisors, spec.stores),
         inlet: airOf(spec.name),
         isFed: isFed(spec.name),
       }),
@@ -163,17 +180,7 @@ export function simulatedSite(startMs: number) {
   drawn.set(RECORDER, () => SUPPLY.recorder)
 
   const switches = SWITCHES.map((spec) => new SimSwitch(spec, startMs))
-  /** Whether the port that something hangs on is up. */
-  const isWired = (name: string, atMs: number): boolean =>
-    switches.some((sim) =>
-      sim.spec.ports.some((port) => port.neighbour?.name === name && sim.isUp(port, atMs)),
-    )
-  const pages = [...CAMERAS, RECORDER].map((name) => ({
-    spec: { name },
-    faults: new FaultBoard(['silent']),
-    isAlive: (atMs: number): boolean =>
-      isWired(name, atMs) && (name !== RECORDER || atMs < startMs - RECORDER_FAILS_HOURS * HOUR_MS),
-  }))
+  const pages = pagesOf(switches, startMs)
   return {
     startMs,
     servers,

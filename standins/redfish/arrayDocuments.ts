@@ -9,7 +9,19 @@ const CRITICAL = { State: 'Enabled', Health: 'Critical' }
 export const arrayDocument = (array: SimArray, path: string, atMs: number): unknown =>
   answered((base) => documentOf(documents(array, atMs), base), path)
 
-function documents(array: SimArray, atMs: number): Record<string, () => unknown> {
+type Documents = Record<string, () => unknown>
+
+const documents = (array: SimArray, atMs: number): Documents => ({
+  '/redfish/v1': () =>
+    serviceRoot(`5b1e77c0-1c4f-4a30-8d01-0000000${String(array.spec.seed).padStart(5, '0')}`, {
+      Storage: '/redfish/v1/Storage',
+      Chassis: '/redfish/v1/Chassis',
+    }),
+  ...storageDocuments(array, atMs),
+  ...boxDocuments(array, atMs),
+})
+
+function storageDocuments(array: SimArray, atMs: number): Documents {
   const { spec } = array
   const bays = spec.driveLifePercent.map((_, bay) => bay)
   const failed = bays.filter((bay) => array.faults.has('fail-drive', String(bay)))
@@ -40,11 +52,6 @@ function documents(array: SimArray, atMs: number): Record<string, () => unknown>
     Status: array.faults.has('fail-controller', id) ? CRITICAL : OK,
   })
   return {
-    '/redfish/v1': () =>
-      serviceRoot(`5b1e77c0-1c4f-4a30-8d01-0000000${String(spec.seed).padStart(5, '0')}`, {
-        Storage: '/redfish/v1/Storage',
-        Chassis: '/redfish/v1/Chassis',
-      }),
     '/redfish/v1/Storage': () => members([SYSTEM]),
     [SYSTEM]: () => ({
       Id: '1',
@@ -72,6 +79,12 @@ function documents(array: SimArray, atMs: number): Record<string, () => unknown>
       },
       Status: failed.length > 0 ? { State: 'Enabled', Health: 'Warning' } : OK,
     }),
+  }
+}
+
+function boxDocuments(array: SimArray, atMs: number): Documents {
+  const { spec } = array
+  return {
     '/redfish/v1/Chassis': () => members([BOX]),
     [BOX]: () => ({
       Id: '1',

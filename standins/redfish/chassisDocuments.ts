@@ -64,7 +64,14 @@ function documents(chassis: SimChassis, atMs: number): Record<string, () => unkn
   return all
 }
 
-function bladeDocuments(server: SimServer, index: number, atMs: number): Record<string, () => unknown> {
+type Documents = Record<string, () => unknown>
+
+const bladeDocuments = (server: SimServer, index: number, atMs: number): Documents => ({
+  ...bladeSystem(server, index, atMs),
+  ...bladeBox(server, index, atMs),
+})
+
+function bladeSystem(server: SimServer, index: number, atMs: number): Documents {
   const { spec } = server
   const [at, box] = [system(index), blade(index)]
   const processor = (cpu: number) => () => ({
@@ -131,6 +138,13 @@ function bladeDocuments(server: SimServer, index: number, atMs: number): Record<
         }),
       ]),
     ),
+  }
+}
+
+function bladeBox(server: SimServer, index: number, atMs: number): Documents {
+  const { spec } = server
+  const [at, box] = [system(index), blade(index)]
+  return {
     [box]: () => ({
       Id: `blade-${index + 1}`,
       ChassisType: 'Blade',
