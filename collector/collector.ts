@@ -14,7 +14,7 @@ import {
 import { openKeyFile } from '#db/sources'
 import { SEEDS } from '#protocols/seeds'
 import { Intake } from './intake/intake.ts'
-import { startHousekeeper } from './jobs/housekeeper.ts'
+import { startJobs } from './jobs/jobs.ts'
 import { AlertWriter } from './judging/alertWriter.ts'
 import { Judging } from './judging/judging.ts'
 import { startOwnHealth } from './judging/ownHealth.ts'
@@ -78,13 +78,13 @@ export async function startCollector(options: CollectorOptions): Promise<{ close
   )
   judging.start(Date.now())
   const queue = await startQueue({ db, pool, collector, notifier, allowance, isFirst })
-  const housekeeper = startHousekeeper({ databaseUrl, dataFolder })
+  const jobs = startJobs({ databaseUrl, dataFolder })
   log.info({ sources, receiverPort: options.receiverPort }, 'the collector is at work')
   return {
     async close() {
       ownHealth.stop()
       await Promise.all([judging.close(), intake.close()])
-      await Promise.all([queue.close(), housekeeper.close()])
+      await Promise.all([queue.close(), jobs.close()])
       await live.close()
       await db.destroy()
     },

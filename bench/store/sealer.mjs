@@ -6,11 +6,11 @@ import { register } from 'tsx/esm/api'
 register()
 setPriority(0, 10)
 const { connect, openPool } = await import('../../db/platform/connect.ts')
-const { sealSettled, UNHURRIED } = await import('../../collector/jobs/housekeeping.ts')
+const { sealSettled } = await import('../../collector/jobs/housekeeping.ts')
 const db = connect(openPool(workerData.url, 2))
 const moved = await sealSettled(db, {
   now: () => workerData.nowMs,
-  rest: UNHURRIED,
+  rest: 9,
   over: new AbortController().signal,
 })
 await db.destroy()

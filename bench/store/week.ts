@@ -3,7 +3,8 @@ import { Worker } from 'node:worker_threads'
 import type { Findings } from '#core/gear'
 import { connect, openPool } from '#db/platform'
 import { openKeyFile } from '#db/sources'
-import { SMALL } from '../../collector/jobs/housekeeper.ts'
+import { limitsOf } from '../../collector/jobs/jobs.ts'
+import { THREADS } from '../../collector/jobs/threads.ts'
 import { Delivery, type Taken } from '../../collector/intake/delivery.ts'
 import { Judgement } from '../../collector/judging/judgement.ts'
 import { Spool } from '../../collector/intake/spool.ts'
@@ -31,7 +32,7 @@ const judgement = new Judgement(
 const delivery = new Delivery(db, spool, (stored) => judgement.judgeMoment(stored))
 const sealer = new Worker(new URL('./weekSealer.mjs', import.meta.url), {
   workerData: { url },
-  resourceLimits: SMALL,
+  resourceLimits: limitsOf(THREADS[0]!),
 })
 
 /** A server with a hundred sensors, as its driver would report it: built anew each time. */

@@ -2,4 +2,4 @@
 import { register } from 'tsx/esm/api'
 
 register()
-await import('./housekeeperWork.ts')
+await import('./jobWork.ts')
