@@ -91,6 +91,12 @@ describe('an installation', () => {
     expect(second.status).toBe(1)
     expect(second.stderr).toMatch(/running already, as process \d+/)
 
+    // As it stands while a stop is on its way, for however short a time.
+    const lock = join(folder, 'real', 'running')
+    writeFileSync(lock, `${child.pid} stopping`)
+    const meanwhile = once(['--no-demo', '--port', String(port)])
+    expect([meanwhile.status, meanwhile.stderr]).toEqual([1, expect.stringMatching(/It is stopping/)])
+
     child.kill('SIGKILL')
     for (let tries = 0; tries < 150 && programs().length > 0; tries += 1) await pause(100)
     expect(programs(), 'collector and web noticed and ended').toEqual([])
@@ -98,9 +104,6 @@ describe('an installation', () => {
     const ended = new Promise((resolve) => child.once('exit', resolve))
     const stoppedMs = Date.now()
     child.kill('SIGINT')
-    while (!said.includes('stopping')) await pause(20)
-    const meanwhile = once(['--no-demo', '--port', String(port)])
-    expect([meanwhile.status, meanwhile.stderr]).toEqual([1, expect.stringMatching(/It is stopping/)])
     expect(await ended).toBe(0)
     expect(Date.now() - stoppedMs, 'ms').toBeLessThan(5000)
     expect(said).toContain('nothing of it is running any more')

@@ -19,8 +19,8 @@ import { sized } from '../../core/testing/size.ts'
 
 const INTERVAL_MS = 1000
 const AWAY_MS = sized(20_000, 60_000)
-/** A reading is given up after a while; no interval of this test is longer. */
-const TIMEOUT_MS = 5000
+/** A reading is given up after 5 s, on a machine that is busy somewhat later; no interval of this test is longer. */
+const TIMEOUT_MS = 9000
 const folder = mkdtempSync(join(tmpdir(), 'rack-crash-'))
 const journalPath = join(folder, 'journal.jsonl')
 const kills: number[] = []
