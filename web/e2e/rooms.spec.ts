@@ -67,7 +67,7 @@ test('place from the stock by drag and by keys; a collision is refused with a se
   await expect(page.getByRole('heading', { level: 1 })).toContainText('petrel-01')
   await page.goto(`${page.url().split('?')[0]}?w=24h`)
   await expect(page.getByTestId('chart').first().getByRole('row').nth(1)).toBeVisible()
-  await page.getByText('Inventory').click()
+  await page.locator('summary').filter({ hasText: 'Inventory' }).click()
   await expect(page.getByTestId('changes')).toContainText('Taken out of Breakwater Hall · B06 · U10–11')
 })
 
@@ -198,7 +198,7 @@ test('a group is made of names and a tag, with one state; the inventory is filte
   await expect(page.getByTestId('inventory-row').filter({ hasText: 'NV24-00717' })).toHaveCount(0)
   await page.goto('/gear?q=petrel-12')
   await page.getByTestId('gear-row').filter({ hasText: 'NV24-00724' }).click()
-  await page.getByText('Inventory').click()
+  await page.locator('summary').filter({ hasText: 'Inventory' }).click()
   await expect(page.getByTestId('changes')).toContainText('Moved from Breakwater Hall · B09 · U10–11')
   await page.getByLabel('Asset').fill('KS-9001')
   await page.getByRole('button', { name: 'Write it down' }).click()
