@@ -13,11 +13,12 @@ import {
   tokenHash,
 } from '#db/sources'
 import { DRIVERS } from '#protocols/registry'
+import { log } from '../platform/log.ts'
 import { every, type Repeating } from '../platform/repeating.ts'
 import { waitForDatabase } from '../platform/waiting.ts'
 import { Checks } from './checks.ts'
 import { Delivery, type StoredMoment, type Taken } from './delivery.ts'
-import { type EarOptions, openEars } from './ears.ts'
+import { type EarOptions, type Ears, openEars } from './ears.ts'
 import { KnownSources } from './known.ts'
 import { Leases } from './leases.ts'
 import { Rates } from './rates.ts'
@@ -56,6 +57,7 @@ export class Intake {
   readonly #recognitions: Recognitions
   readonly #known: KnownSources
   readonly #texts: Texts
+  #ears: Ears | null = null
   #closers: (() => void | Promise<void>)[] = []
 
   constructor(options: IntakeOptions) {
@@ -76,6 +78,7 @@ export class Intake {
     })
     this.#known = new KnownSources(db, key, (sources) => {
       this.#scheduler.setSources(sources.filter(({ id }) => this.leases.held.has(id)))
+      this.#ears?.setSources(sources)
     })
   }
 
@@ -84,16 +87,13 @@ export class Intake {
     await this.spool.open()
     this.#delivery.drainSoon(0)
     const ears = await openEars(this.#options, this.#texts)
+    this.#ears = ears
     await waitForDatabase(() => this.leases.start())
     await this.reload()
-    ears.setSources(this.#known.all)
     const receiver = await this.#receive()
     this.lookForChecks()
     const ticks = [
-      every(15_000, async () => {
-        await this.reload()
-        ears.setSources(this.#known.all)
-      }),
+      every(15_000, () => this.reload()),
       every(5000, () => this.#checks.look()),
       every(5000, () => this.#recognitions.look()),
       every(1000, () => this.#bringIn()),
@@ -130,7 +130,8 @@ export class Intake {
 
   lookForChecks(): void {
     void Promise.all([this.#checks.look(), this.#recognitions.look()]).catch((error: unknown) => {
-      if (!isServerAway(error)) throw error
+      // Nobody waits for this: what is thrown here would end the process.
+      if (!isServerAway(error)) log.error({ reason: String(error) }, 'checks could not be looked for')
     })
   }
 
