@@ -1,9 +1,12 @@
+import type { Present } from './server/platform/present.ts'
 import type { SignedIn } from './server/platform/signedIn.ts'
 
 declare global {
   namespace App {
     interface Locals {
       user: SignedIn | null
+      /** Made by the first load that needs it (`presentOf`). */
+      present?: Present
     }
     interface Error {
       message: string

@@ -1,23 +1,43 @@
 import { describe, expect, test } from 'vitest'
-import { foldAlerts, foldCleared, type Foldable, watchSentence, takenSentence } from './index.ts'
+import {
+  alertFinding,
+  foldAlerts,
+  foldCleared,
+  type Foldable,
+  silenceFinding,
+  takenSentence,
+  watchSentence,
+} from './index.ts'
 
-const counts = { criticalUntaken: 0, criticalTaken: 0, warnings: 0, silentSources: 0, sources: 7, gear: 12 }
+const row = (state: 'critical' | 'warning' | 'noData', takenBy: string | null = null) => ({ state, takenBy })
+const critical = row('critical')
+const warning = row('warning')
 
 test.each([
-  { given: {}, text: 'Nothing needs you now. All 12 gear are heard and within their lines.' },
+  { rows: [], text: 'Nothing needs you now. All 12 gear are heard and within their lines.' },
   {
-    given: { criticalUntaken: 2, warnings: 3 },
+    rows: [critical, critical, warning, warning, warning],
     text: 'Two things need you now. Three can wait for the morning.',
   },
-  { given: { criticalUntaken: 1 }, text: 'One thing needs you now. ' },
-  { given: { criticalTaken: 1 }, text: 'Nothing needs you now. One is already taken.' },
-  { given: { silentSources: 1 }, text: 'Nothing needs you now. One of seven sources is silent.' },
-  { given: { silentSources: 7 }, text: 'Nothing needs you now. No source is heard: what is shown is old.' },
-  { given: { sources: 0 }, text: 'Nothing is watched yet. Connect a first source to begin.' },
-  { given: { criticalUntaken: 14 }, text: '14 things need you now. ' },
-])('$text', ({ given, text }) => {
-  const { headline, rest } = watchSentence({ ...counts, ...given })
+  { rows: [critical], text: 'One thing needs you now. ' },
+  { rows: [row('critical', 'Asta')], text: 'Nothing needs you now. One is already taken.' },
+  { rows: [row('noData')], silent: 1, text: 'Nothing needs you now. One of seven sources is silent.' },
+  { rows: [], silent: 7, text: 'Nothing needs you now. No source is heard: what is shown is old.' },
+  { rows: [], sources: 0, text: 'Nothing is watched yet. Connect a first source to begin.' },
+  { rows: Array(14).fill(critical), text: '14 things need you now. ' },
+])('$text', ({ rows, silent = 0, sources = 7, text }) => {
+  const { headline, rest } = watchSentence([
+    alertFinding(rows),
+    silenceFinding({ silent, sources, gear: 12 }),
+  ])
   expect(`${headline} ${rest}`).toBe(text)
+})
+test('what several subjects find urgent is added up, and their clauses stand in their order', () => {
+  const forecasts = { urgent: 1, clauses: ['gannet-03 is full in 19 days.'] }
+  expect(watchSentence([alertFinding([critical, warning]), forecasts])).toEqual({
+    headline: 'Two things need you now.',
+    rest: 'One can wait for the morning. gannet-03 is full in 19 days.',
+  })
 })
 
 describe('folding', () => {

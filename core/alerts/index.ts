@@ -1,4 +1,13 @@
-export { takenSentence, type TakeOutcome, takeProblem, watchSentence, type WatchCounts } from './sentence.ts'
+export {
+  alertFinding,
+  silenceFinding,
+  takenSentence,
+  type TakeOutcome,
+  takeProblem,
+  type WatchFinding,
+  type WatchSentence,
+  watchSentence,
+} from './sentence.ts'
 export { type Foldable, foldAlerts, foldCleared } from './fold.ts'
 export {
   type Cause,

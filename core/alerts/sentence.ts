@@ -1,11 +1,19 @@
-/** What the first screen has found. Taken alerts no longer need somebody *now*. */
-export interface WatchCounts {
-  readonly criticalUntaken: number
-  readonly criticalTaken: number
-  readonly warnings: number
-  readonly silentSources: number
-  readonly sources: number
-  readonly gear: number
+/** What one subject has found for the first screen. */
+export interface WatchFinding {
+  /** How many things of it need somebody now. */
+  readonly urgent: number
+  /** Whole sentences about the rest. */
+  readonly clauses: readonly string[]
+  /** What is said when no subject has found anything. */
+  readonly well?: string
+  /** What is said instead of everything, while there is nothing yet to find anything in. */
+  readonly empty?: WatchSentence
+}
+
+/** A headline and what follows it; together they read as one paragraph. */
+export interface WatchSentence {
+  readonly headline: string
+  readonly rest: string
 }
 
 const WORDS = [
@@ -26,31 +34,61 @@ const WORDS = [
 const inWords = (count: number): string => WORDS[count] ?? String(count)
 const plural = (count: number, one: string, many: string): string => (count === 1 ? one : many)
 
-/**
- * The screen in words: first what needs somebody now, then what can wait, then what cannot be seen.
- * @returns the headline and what follows it; together they read as one paragraph.
- */
-export function watchSentence(counts: WatchCounts): { headline: string; rest: string } {
-  if (counts.sources === 0)
-    return { headline: 'Nothing is watched yet.', rest: 'Connect a first source to begin.' }
-  const rest: string[] = []
-  if (counts.criticalTaken > 0) {
-    rest.push(`${inWords(counts.criticalTaken)} ${plural(counts.criticalTaken, 'is', 'are')} already taken.`)
-  }
-  if (counts.warnings > 0) rest.push(`${inWords(counts.warnings)} can wait for the morning.`)
-  if (counts.silentSources > 0) {
-    rest.push(
-      counts.silentSources === counts.sources
-        ? 'No source is heard: what is shown is old.'
-        : `${inWords(counts.silentSources)} of ${inWords(counts.sources).toLowerCase()} sources ${plural(counts.silentSources, 'is', 'are')} silent.`,
-    )
-  }
-  if (counts.criticalUntaken > 0) {
-    const headline = `${inWords(counts.criticalUntaken)} ${plural(counts.criticalUntaken, 'thing needs', 'things need')} you now.`
+/** The screen in words: first what needs somebody now, then what each subject says of the rest, in their order. */
+export function watchSentence(findings: readonly WatchFinding[]): WatchSentence {
+  const empty = findings.find((finding) => finding.empty !== undefined)?.empty
+  if (empty !== undefined) return empty
+  const urgent = findings.reduce((sum, finding) => sum + finding.urgent, 0)
+  const rest = findings.flatMap(({ clauses }) => clauses)
+  if (urgent > 0) {
+    const headline = `${inWords(urgent)} ${plural(urgent, 'thing needs', 'things need')} you now.`
     return { headline, rest: rest.join(' ') }
   }
-  if (rest.length === 0) rest.push(`All ${counts.gear} gear are heard and within their lines.`)
+  if (rest.length === 0) rest.push(...findings.flatMap(({ well }) => well ?? []))
   return { headline: 'Nothing needs you now.', rest: rest.join(' ') }
+}
+
+/** Of what is open and not quiet, by rows. What somebody has taken no longer needs anybody *now*. */
+export function alertFinding(
+  rows: readonly {
+    readonly state: 'critical' | 'warning' | 'noData' | 'quiet'
+    readonly takenBy: string | null
+  }[],
+): WatchFinding {
+  const critical = rows.filter(({ state }) => state === 'critical')
+  const taken = critical.filter(({ takenBy }) => takenBy !== null).length
+  const warnings = rows.filter(({ state }) => state === 'warning').length
+  return {
+    urgent: critical.length - taken,
+    clauses: [
+      ...(taken > 0 ? [`${inWords(taken)} ${plural(taken, 'is', 'are')} already taken.`] : []),
+      ...(warnings > 0 ? [`${inWords(warnings)} can wait for the morning.`] : []),
+    ],
+  }
+}
+
+/** Of what cannot be seen. */
+export function silenceFinding(counts: {
+  readonly silent: number
+  readonly sources: number
+  readonly gear: number
+}): WatchFinding {
+  const { silent, sources, gear } = counts
+  return {
+    urgent: 0,
+    clauses:
+      silent === 0
+        ? []
+        : [
+            silent === sources
+              ? 'No source is heard: what is shown is old.'
+              : `${inWords(silent)} of ${inWords(sources).toLowerCase()} sources ${plural(silent, 'is', 'are')} silent.`,
+          ],
+    well: `All ${gear} gear are heard and within their lines.`,
+    ...(sources === 0
+      ? { empty: { headline: 'Nothing is watched yet.', rest: 'Connect a first source to begin.' } }
+      : {}),
+  }
 }
 
 /** What may come of «I have it». */

@@ -10,7 +10,17 @@ export {
   type CounterFinding,
   type MeanFinding,
 } from './findings.ts'
-export { type GearState, GEAR_STATES, rollUp, worstState } from './state.ts'
+export { type GearState, GEAR_STATES, rollUp, STATE_PREDICATES, STATE_WORDS, worstState } from './state.ts'
+export {
+  type Around,
+  isCurrent,
+  partView,
+  type PartView,
+  pickSeries,
+  readingGroups,
+  readingView,
+  type ReadingView,
+} from './readingViews.ts'
 export {
   GROUP_RULES,
   type GroupDefinition,

@@ -16,3 +16,19 @@ export const worstState = (states: Iterable<GearState>): GearState => {
 export function rollUp(open: Iterable<Severity | 'quiet'>, hasSilentSource: boolean): GearState {
   return worstState([...open, ...(hasSilentSource ? (['noData'] as const) : [])])
 }
+
+/** A state by itself, as a label: «no data». */
+export const STATE_WORDS: Readonly<Record<GearState, string>> = {
+  critical: 'critical',
+  warning: 'warning',
+  noData: 'no data',
+  quiet: 'quieted',
+  well: 'well',
+}
+
+/** A state as what somebody is said to be: «petrel-07 is without data». */
+export const STATE_PREDICATES: Readonly<Record<GearState, string>> = {
+  ...STATE_WORDS,
+  warning: 'in warning',
+  noData: 'without data',
+}

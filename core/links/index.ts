@@ -14,3 +14,4 @@ export {
   type PathNode,
   pathOf,
 } from './path.ts'
+export { type CarryFault, faultWords, pathSentences, withFaults } from './pathSentences.ts'

@@ -46,6 +46,8 @@ function graphOf(
         toId: id(to!),
         fromPart: null,
         toPart: null,
+        fromPartId: null,
+        toPartId: null,
         fault: fault ?? null,
       }
     }),
@@ -219,6 +221,8 @@ describe('the drawing', () => {
           toId: (to % gear.length) + 1,
           fromPart: null,
           toPart: null,
+          fromPartId: null,
+          toPartId: null,
           fault: isBroken ? 'broken' : null,
         })),
       }))

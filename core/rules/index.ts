@@ -101,3 +101,5 @@ export {
   whereFromFields,
   type WhereFields,
 } from './fields/index.ts'
+export { classesOf, type Coverage, coverageOf, type GearClasses, type SeriesCount } from './coverage.ts'
+export { type PlaceNames, partIdsOf, scopeWords, whereWords } from './scopeWords.ts'

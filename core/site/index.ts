@@ -39,3 +39,16 @@ export {
   probeBefore,
   type Tint,
 } from './room.ts'
+export { roomSentence } from './roomSentence.ts'
+export {
+  type FloorView,
+  mountedByRack,
+  type MountedView,
+  type RackView,
+  roomStates,
+  type RoomView,
+  type Said,
+  Telling,
+  TELLING,
+  viewRooms,
+} from './views.ts'

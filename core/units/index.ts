@@ -9,4 +9,5 @@ export {
   formatDate,
   formatMilliseconds,
   formatMoment,
+  spanWords,
 } from './time.ts'

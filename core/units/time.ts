@@ -26,26 +26,45 @@ export function formatAgo(atMs: number | null, nowMs: number): string {
   return atMs === null ? 'never' : `${formatElapsed(nowMs - atMs)} ago`
 }
 
-/** Hours and minutes in the site's time zone, `02:09`. */
-export function formatClock(atMs: number, timeZone: string): string {
-  return new Intl.DateTimeFormat('en-GB', { hour: '2-digit', minute: '2-digit', timeZone }).format(atMs)
+const FORMS = {
+  clock: { hour: '2-digit', minute: '2-digit' },
+  day: { day: 'numeric', month: 'short' },
+  date: { day: 'numeric', month: 'short', year: 'numeric' },
+} as const satisfies Record<string, Intl.DateTimeFormatOptions>
+
+const made = new Map<string, Intl.DateTimeFormat>()
+
+/** A formatter takes a hundred times as long to make as to use; a page formats hundreds of times. */
+function formatter(form: keyof typeof FORMS, timeZone: string): Intl.DateTimeFormat {
+  const key = `${form} ${timeZone}`
+  const known = made.get(key) ?? new Intl.DateTimeFormat('en-GB', { ...FORMS[form], timeZone })
+  made.set(key, known)
+  return known
 }
+
+/** Hours and minutes in the site's time zone, `02:09`. */
+export const formatClock = (atMs: number, timeZone: string): string =>
+  formatter('clock', timeZone).format(atMs)
 
 /** `02:09` on the same day, `23 Nov 02:09` on another. */
 export function formatMoment(atMs: number, nowMs: number, timeZone: string): string {
-  const day = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', timeZone })
+  const day = formatter('day', timeZone)
   const clock = formatClock(atMs, timeZone)
-  return day.format(atMs) === day.format(nowMs) && Math.abs(nowMs - atMs) < DAY
+  return Math.abs(nowMs - atMs) < DAY && day.format(atMs) === day.format(nowMs)
     ? clock
     : `${day.format(atMs)} ${clock}`
 }
 
 /** `4 Mar 2026` in the site's time zone. */
-export function formatDate(atMs: number, timeZone: string): string {
-  return new Intl.DateTimeFormat('en-GB', {
-    day: 'numeric',
-    month: 'short',
-    year: 'numeric',
-    timeZone,
-  }).format(atMs)
+export const formatDate = (atMs: number, timeZone: string): string => formatter('date', timeZone).format(atMs)
+
+/** From when to when: long spans by their days, short ones to the minute. */
+export function spanWords(
+  { fromMs, toMs }: { readonly fromMs: number; readonly toMs: number },
+  nowMs: number,
+  timeZone: string,
+): string {
+  return toMs - fromMs > 10 * DAY
+    ? `${formatDate(fromMs, timeZone)} – ${formatDate(toMs, timeZone)}`
+    : `${formatMoment(fromMs, nowMs, timeZone)} – ${formatMoment(toMs, nowMs, timeZone)}`
 }

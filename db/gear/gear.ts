@@ -1,6 +1,5 @@
 import { sql } from 'kysely'
 import type { GearKind, MeasureKey, PartKind } from '#core/catalogue'
-import type { Severity } from '#core/rules'
 import type { Face } from '#core/site'
 import { recordGearChanges } from './changes.ts'
 import type { Db } from '../platform/connect.ts'
@@ -26,9 +25,27 @@ export interface GearRow {
   /** What a machine runs on, or what a store belongs to. */
   readonly onName: string | null
   readonly sourceIds: number[]
-  /** Of its open alerts; those that are quiet as such. */
-  readonly openSeverities: (Severity | 'quiet')[]
 }
+
+// Each of these is made once for all gear; as a question of each row it would be asked thousands of times.
+
+/** What a gear runs on, or belongs to: of several the first by name. */
+const hosts = (db: Db) =>
+  db
+    .selectFrom('link')
+    .innerJoin('gear as other', 'other.id', 'link.fromGearId')
+    .select(['link.toGearId as gearId', (eb) => eb.fn.min('other.name').as('onName')])
+    .where('link.kind', 'in', ['hosts', 'stores-on', 'contains'])
+    .where('other.kind', 'in', ['server', 'chassis'])
+    .groupBy('link.toGearId')
+    .as('host')
+
+const seenBy = (db: Db) =>
+  db
+    .selectFrom('sighting')
+    .select(['gearId', sql<number[]>`array_agg(distinct source_id order by source_id)`.as('sourceIds')])
+    .groupBy('gearId')
+    .as('seen')
 
 const rows = (db: Db) =>
   db
@@ -38,6 +55,8 @@ const rows = (db: Db) =>
     .leftJoin('room', (join) =>
       join.on((eb) => eb('room.id', '=', eb.fn.coalesce('rack.roomId', 'floorPlace.roomId'))),
     )
+    .leftJoin(hosts(db), (join) => join.onRef('host.gearId', '=', 'gear.id'))
+    .leftJoin(seenBy(db), (join) => join.onRef('seen.gearId', '=', 'gear.id'))
     .select([
       'gear.id',
       'gear.name',
@@ -55,19 +74,8 @@ const rows = (db: Db) =>
       'gear.own',
       'gear.createdAt',
       'gear.tags',
-      sql<string | null>`(
-        select other.name from link join gear other on other.id = link.from_gear_id
-        where link.to_gear_id = gear.id and link.kind in ('hosts', 'stores-on', 'contains')
-          and other.kind in ('server', 'chassis')
-        order by other.name limit 1)`.as('onName'),
-      sql<number[]>`array(select distinct source_id from sighting where gear_id = gear.id order by 1)`.as(
-        'sourceIds',
-      ),
-      sql<
-        (Severity | 'quiet')[]
-      >`array(select case when quiet_id is null then severity else 'quiet' end from alert where gear_id = gear.id and cleared_at is null)`.as(
-        'openSeverities',
-      ),
+      'host.onName',
+      sql<number[]>`coalesce(seen.source_ids, '{}')`.as('sourceIds'),
     ])
 
 /** All gear, without what was merged into another. */
@@ -172,28 +180,86 @@ export function namesOfParts(db: Db, ids: readonly number[]) {
     .execute()
 }
 
-/** Sensors that are at the inlet of something. */
-export async function listIntakes(db: Db, gearIds: readonly number[]): Promise<ReadonlySet<number>> {
-  if (gearIds.length === 0) return new Set()
-  const rows = await db
-    .selectFrom('part')
-    .select('id')
-    .where('gearId', 'in', [...gearIds])
-    .where('kind', '=', 'sensor')
-    .where((eb) => eb(eb.ref('facts', '->>').key('context'), '=', 'Intake'))
-    .execute()
-  return new Set(rows.map(({ id }) => id))
+/** Series of some gear as a whole, of some measures; and of the air at the inlets of their parts. */
+export async function listTelling(
+  db: Db,
+  gearIds: readonly number[],
+  measures: readonly MeasureKey[],
+): Promise<SeriesRow[]> {
+  if (gearIds.length === 0) return []
+  const { rows } = await sql<SeriesRow>`/* prepared telling */
+    select id, source_id as "sourceId", gear_id as "gearId", part_id as "partId", measure from series
+      where gear_id = any(${[...gearIds]}::int[]) and part_id is null and measure = any(${[...measures]}::text[])
+    union all
+    select series.id, source_id, series.gear_id, part_id, measure from part join series on series.part_id = part.id
+      where part.gear_id = any(${[...gearIds]}::int[]) and part.kind = 'sensor' and part.facts ->> 'context' = 'Intake'
+        and series.measure = 'hw.temperature'
+    order by id`.execute(db)
+  return rows
 }
 
-/** Names and kinds of some gear, or of all. */
+/** Names and kinds of some gear, or of all that is not merged into another. */
 export const listNamesOfGear = (db: Db, ids?: readonly number[]) =>
   db
     .selectFrom('gear')
     .select(['id', 'name', 'kind'])
+    .$if(ids === undefined, (query) => query.where('mergedInto', 'is', null))
     .$if(ids !== undefined, (query) => query.where('id', 'in', [0, ...ids!]))
     .orderBy('name')
     .orderBy('id')
     .execute()
+
+/** Which source sees which gear, by the names of the gear; each once. */
+export const listSeen = (db: Db) =>
+  db
+    .selectFrom('sighting')
+    .innerJoin('gear', 'gear.id', 'sighting.gearId')
+    .select(['sighting.sourceId', 'gear.id', 'gear.name'])
+    .distinct()
+    .where('gear.mergedInto', 'is', null)
+    .orderBy('gear.name')
+    .orderBy('gear.id')
+    .execute()
+
+/** What none but some sources see. */
+export async function gearSeenOnlyBy(db: Db, sourceIds: readonly number[]): Promise<ReadonlySet<number>> {
+  if (sourceIds.length === 0) return new Set()
+  const rows = await db
+    .selectFrom('sighting')
+    .select('gearId')
+    .groupBy('gearId')
+    .having(sql<boolean>`bool_and(source_id = any(${[...sourceIds]}::int[]))`)
+    .execute()
+  return new Set(rows.map(({ gearId }) => gearId))
+}
+
+/** What stands in no rack, on no floor and in nothing else, by name. */
+export async function listUnplaced(db: Db): Promise<{ id: number; name: string; kind: GearKind }[]> {
+  return db
+    .selectFrom('gear')
+    .leftJoin('floorPlace', 'floorPlace.gearId', 'gear.id')
+    .leftJoin(hosts(db), (join) => join.onRef('host.gearId', '=', 'gear.id'))
+    .select(['gear.id', 'gear.name', 'gear.kind'])
+    .where('gear.mergedInto', 'is', null)
+    .where('gear.rackId', 'is', null)
+    .where('floorPlace.roomId', 'is', null)
+    .where('host.onName', 'is', null)
+    .orderBy('gear.name')
+    .execute()
+}
+
+/** What any of some sources sees. */
+export async function gearSeenBy(db: Db, sourceIds: readonly number[]): Promise<ReadonlySet<number>> {
+  if (sourceIds.length === 0) return new Set()
+  const rows = await db
+    .selectFrom('sighting')
+    .innerJoin('gear', 'gear.id', 'sighting.gearId')
+    .select('sighting.gearId')
+    .where('sighting.sourceId', 'in', [...sourceIds])
+    .where('gear.mergedInto', 'is', null)
+    .execute()
+  return new Set(rows.map(({ gearId }) => gearId))
+}
 
 /** The gear as which the tool watches itself; `null` before it does. */
 export async function findOwnGear(db: Db): Promise<number | null> {

@@ -204,12 +204,20 @@ export async function listLinks(db: Db, gearId: number): Promise<GearLinkRow[]> 
   return rows
 }
 
-/** Series that say whether a port, an outlet or a supply carries anything. */
-export const listLiveParts = (db: Db) =>
-  db
-    .selectFrom('series')
-    .innerJoin('part', 'part.id', 'series.partId')
-    .select(['series.id', 'series.partId', 'series.measure', 'part.kind'])
-    .where('series.measure', 'in', ['hw.network.up', 'hw.outlet.state', 'hw.voltage'])
-    .where('part.kind', 'in', ['port', 'outlet', 'supply'])
-    .execute()
+export interface LivePartRow {
+  readonly id: number
+  readonly sourceId: number
+  readonly partId: number
+  readonly kind: 'port' | 'outlet' | 'supply'
+}
+
+/** Of some parts, the series that say whether a port, an outlet or a supply carries anything. */
+export async function listLiveParts(db: Db, partIds: readonly number[]): Promise<LivePartRow[]> {
+  if (partIds.length === 0) return []
+  const { rows } = await sql<LivePartRow>`
+    select series.id, source_id as "sourceId", part_id as "partId", part.kind
+    from series join part on part.id = series.part_id
+    where part_id = any(${[...partIds]}::int[]) and part.kind in ('port', 'outlet', 'supply')
+      and measure in ('hw.network.up', 'hw.outlet.state', 'hw.voltage')`.execute(db)
+  return rows
+}

@@ -1,6 +1,7 @@
 import { tagsOf } from '#core/gear'
 import type { GearKind, MeasureKey, PartKind } from '#core/catalogue'
-import type { Subject } from '#core/rules'
+import { sql } from 'kysely'
+import type { GearClasses, SeriesCount, Subject } from '#core/rules'
 import type { Db } from '../platform/connect.ts'
 import { listGroups, listTagRules } from '../gear/groups.ts'
 
@@ -16,8 +17,12 @@ export interface GearScope extends Omit<Subject, 'measure' | 'partKind' | 'partI
   readonly gearName: string
 }
 
-/** Whom scopes can find: every gear with its tags, given or by rule, its place, its cluster and its groups. */
-export async function listGearScopes(db: Db): Promise<Map<number, GearScope>> {
+/**
+ * Whom scopes can find: every gear with its tags, given or by rule, its place, its cluster and its groups.
+ * @param gearIds only these, when given
+ */
+export async function listGearScopes(db: Db, gearIds?: readonly number[]): Promise<Map<number, GearScope>> {
+  const only = gearIds === undefined ? null : sql`any(${[...gearIds]}::int[])`
   const [gear, sightings, tagRules, groups] = await Promise.all([
     db
       .selectFrom('gear')
@@ -26,8 +31,13 @@ export async function listGearScopes(db: Db): Promise<Map<number, GearScope>> {
       .select(['gear.id', 'gear.name', 'gear.kind', 'gear.facts', 'gear.tags', 'gear.rackId'])
       .select((eb) => eb.fn.coalesce('rack.roomId', 'floorPlace.roomId').as('roomId'))
       .where('gear.mergedInto', 'is', null)
+      .$if(only !== null, (query) => query.where(sql<boolean>`gear.id = ${only}`))
       .execute(),
-    db.selectFrom('sighting').select(['gearId', 'sourceId']).execute(),
+    db
+      .selectFrom('sighting')
+      .select(['gearId', 'sourceId'])
+      .$if(only !== null, (query) => query.where(sql<boolean>`gear_id = ${only}`))
+      .execute(),
     listTagRules(db),
     listGroups(db),
   ])
@@ -75,31 +85,47 @@ export async function listSubjects(
   scopes?: ReadonlyMap<number, GearScope>,
 ): Promise<SubjectRow[]> {
   if (only.gearIds?.length === 0) return []
-  const [rows, gear] = await Promise.all([
-    db
-      .selectFrom('series')
-      .innerJoin('gear', 'gear.id', 'series.gearId')
-      .leftJoin('part', 'part.id', 'series.partId')
-      .select([
-        'series.id',
-        'series.sourceId',
-        'series.measure',
-        'series.gearId',
-        'series.partId',
-        'gear.kind as gearKind',
-        'part.name as partName',
-        'part.kind as partKind',
-      ])
-      .$if(only.sourceId !== undefined, (query) => query.where('series.sourceId', '=', only.sourceId!))
-      .$if(only.gearIds !== undefined, (query) => query.where('series.gearId', 'in', [...only.gearIds!]))
-      .orderBy('series.id')
-      .execute() as Promise<SeriesOfSource[]>,
-    scopes ?? listGearScopes(db),
-  ])
+  const rows = (await db
+    .selectFrom('series')
+    .innerJoin('gear', 'gear.id', 'series.gearId')
+    .leftJoin('part', 'part.id', 'series.partId')
+    .select([
+      'series.id',
+      'series.sourceId',
+      'series.measure',
+      'series.gearId',
+      'series.partId',
+      'gear.kind as gearKind',
+      'part.name as partName',
+      'part.kind as partKind',
+    ])
+    .$if(only.sourceId !== undefined, (query) => query.where('series.sourceId', '=', only.sourceId!))
+    .$if(only.gearIds !== undefined, (query) =>
+      query.where(sql<boolean>`series.gear_id = any(${[...only.gearIds!]}::int[])`),
+    )
+    .orderBy('series.id')
+    .execute()) as SeriesOfSource[]
+  const isAll = only.sourceId === undefined && only.gearIds === undefined
+  const gearIds = isAll ? undefined : [...new Set(rows.map(({ gearId }) => gearId))]
+  const gear = scopes ?? (await listGearScopes(db, gearIds))
   return rows.flatMap((row) => {
     const scope = gear.get(row.gearId)
     return scope === undefined ? [] : [{ ...scope, ...row }]
   })
+}
+
+/** How many series of each class of gear are of which measure and kind of part. */
+export async function countSeriesByClass(db: Db, { classes, partIds }: GearClasses): Promise<SeriesCount[]> {
+  const gearIds = classes.flatMap((each) => each.gearIds)
+  const of = classes.flatMap((each, index) => each.gearIds.map(() => index))
+  const { rows } = await sql<SeriesCount>`
+    select class.of, measure, part.kind as "partKind", named.id as "partId", count(*)::int as count
+    from series
+    join unnest(${gearIds}::int[], ${of}::int[]) as class (gear_id, of) using (gear_id)
+    left join part on part.id = series.part_id
+    left join unnest(${[...partIds]}::int[]) as named (id) on named.id = series.part_id
+    group by 1, 2, 3, 4`.execute(db)
+  return rows
 }
 
 /** The series of another measure of the same part; where there is none, of the gear itself. */

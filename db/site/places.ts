@@ -1,4 +1,5 @@
 import { sql } from 'kysely'
+import type { GearKind } from '#core/catalogue'
 import { type Face, type Mounted, type Placing, type Turn, placeLabel, tryPlace } from '#core/site'
 import { recordGearChanges } from '../gear/changes.ts'
 import type { Db } from '../platform/connect.ts'
@@ -40,6 +41,42 @@ export const listRacks = (db: Db): Promise<RackRow[]> =>
     .select(['id', 'roomId', 'name', 'heightUnits', 'xMm', 'yMm', 'widthMm', 'depthMm', 'turn'])
     .orderBy('position')
     .orderBy('name')
+    .execute()
+
+export interface StandingRow {
+  readonly id: number
+  readonly name: string
+  readonly kind: GearKind
+  readonly roomId: number
+  readonly rackId: number | null
+  readonly unit: number | null
+  readonly heightUnits: number | null
+  readonly face: Face | null
+}
+
+/** What stands in racks and on floors, of one room or of all; by name. */
+export const listStanding = (db: Db, roomId: number | null = null): Promise<StandingRow[]> =>
+  db
+    .selectFrom('gear')
+    .leftJoin('rack', 'rack.id', 'gear.rackId')
+    .leftJoin('floorPlace', 'floorPlace.gearId', 'gear.id')
+    .select([
+      'gear.id',
+      'gear.name',
+      'gear.kind',
+      'gear.rackId',
+      'gear.unit',
+      'gear.heightUnits',
+      'gear.face',
+      (eb) => eb.fn.coalesce('rack.roomId', 'floorPlace.roomId').as('roomId'),
+    ])
+    .where('gear.mergedInto', 'is', null)
+    .where((eb) => {
+      const room = eb.fn.coalesce('rack.roomId', 'floorPlace.roomId')
+      return roomId === null ? eb(room, 'is not', null) : eb(room, '=', roomId)
+    })
+    .orderBy('gear.name')
+    .$narrowType<{ roomId: number }>()
     .execute()
 
 export interface NewRoom {

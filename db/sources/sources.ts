@@ -56,14 +56,30 @@ export type ListedSource = SourceRow & {
   readonly mappingId: number | null
 }
 
-/** All sources, without anything secret. */
-export const listSources = (db: Db): Promise<ListedSource[]> =>
-  sourceColumns(db).orderBy('source.name').execute()
+/** Some sources, or all, by name; without anything secret. */
+export const listSources = (db: Db, ids?: readonly number[]): Promise<ListedSource[]> =>
+  sourceColumns(db)
+    .$if(ids !== undefined, (query) => query.where(sql<boolean>`source.id = any(${[...ids!]}::int[])`))
+    .orderBy('source.name')
+    .execute()
 
 export const findSource = (db: Db, id: number): Promise<ListedSource | undefined> =>
   sourceColumns(db).where('source.id', '=', id).executeTakeFirst()
 
-/** Changes what people may change of a source; the collector takes it up at once. */
+/** A source as far as it has to be known whether it is heard. */
+export type SourceClockRow = Pick<
+  SourceRow,
+  'id' | 'name' | 'intervalSeconds' | 'createdAt' | 'lastHeardAt' | 'failure'
+>
+
+/** All sources by name, with no more than says how fresh they are. */
+export const listClocks = (db: Db): Promise<SourceClockRow[]> =>
+  db
+    .selectFrom('source')
+    .select(['id', 'name', 'intervalSeconds', 'createdAt', 'lastHeardAt', 'failure'])
+    .orderBy('name')
+    .execute()
+
 /** Which source tells of which gear, and by which key. */
 export const listSightings = (db: Db) =>
   db.selectFrom('sighting').select(['sourceId', 'gearId', 'key']).execute()
@@ -95,6 +111,7 @@ export async function intervalOf(db: Db, sourceId: number): Promise<number> {
   return intervalSeconds
 }
 
+/** Changes what people may change of a source; the collector takes it up at once. */
 export async function updateSource(
   db: Db,
   id: number,

@@ -1,40 +1,17 @@
 <script lang="ts">
   import { untrack } from 'svelte'
-  import { GEAR_KINDS, type GearKind } from '#core/catalogue'
+  import { GEAR_KINDS } from '#core/catalogue'
   import { formatMoment } from '#core/units'
   import { enhance } from '$lib/client/forms'
+  import type { SectionViews } from '$lib/server/gear/gearPage'
+  import type { SectionProps } from './sections'
   import Fold from '../ui/Fold.svelte'
 
   /** What people may say of a gear: name, tags, place; and that it is one with another, or two. */
-  let {
-    gear,
-    racks,
-    sources,
-    merges,
-    message,
-    nowMs,
-    timeZone,
-  }: {
-    gear: {
-      readonly name: string
-      readonly tags: readonly string[]
-      readonly rackId: number | null
-      readonly unit: number | null
-      readonly heightUnits: number | null
-    }
-    racks: readonly { readonly id: number; readonly name: string; readonly heightUnits: number }[]
-    sources: readonly { readonly id: number; readonly name: string }[]
-    merges: readonly {
-      readonly id: number
-      readonly name: string
-      readonly kind: GearKind
-      readonly who: string
-      readonly atMs: number
-    }[]
-    message: string | null
-    nowMs: number
-    timeZone: string
-  } = $props()
+  let { view, frame }: SectionProps<NonNullable<SectionViews['change']>> = $props()
+  const { gear } = $derived(frame)
+  const { racks, sources, merges } = $derived(view)
+  const message = $derived(frame.messageOf('message'))
   // What is being entered is the person's, whatever the screen is told meanwhile.
   const own = $state(
     untrack(() => ({
@@ -105,8 +82,8 @@
               <span class="muted"
                 >({GEAR_KINDS[merge.kind].label.toLowerCase()}) by {merge.who}, {formatMoment(
                   merge.atMs,
-                  nowMs,
-                  timeZone,
+                  frame.nowMs,
+                  frame.timeZone,
                 )}</span
               ></span
             >

@@ -1,44 +1,31 @@
 <script lang="ts">
   import { changeSentence } from '#core/gear'
   import { formatMoment } from '#core/units'
-  import type { GearChangeRow } from '#db/gear'
   import { enhance } from '$lib/client/forms'
-  import type { InventoryRow } from '$lib/server/gear/inventory'
+  import type { SectionViews } from '$lib/server/gear/gearPage'
+  import type { SectionProps } from './sections'
   import Fold from '../ui/Fold.svelte'
 
   /** What is known of a gear for the inventory, and what has changed of it. */
-  let {
-    changes,
-    own,
-    mayChange,
-    message,
-    nowMs,
-    timeZone,
-  }: {
-    changes: readonly GearChangeRow[]
-    own: InventoryRow | null
-    mayChange: boolean
-    message: string | null | undefined
-    nowMs: number
-    timeZone: string
-  } = $props()
+  let { view, frame }: SectionProps<NonNullable<SectionViews['history']>> = $props()
+  const changes = $derived(view.changes)
+  const own = $derived(view.inventory)
+  const message = $derived(frame.messageOf('inventoryMessage'))
   const facts = $derived(
-    own === null
-      ? []
-      : [
-          ['Model', own.model],
-          ['Serial', own.serial],
-          ['Firmware', own.firmware],
-          ['Warranty ends', own.warrantyEnds ?? ''],
-          ['Feeds', own.feeds],
-          ['First seen', own.firstSeen],
-          ['Last seen', own.lastSeen],
-          ...own.own,
-        ].filter(([, value]) => value !== ''),
+    [
+      ['Model', own.model],
+      ['Serial', own.serial],
+      ['Firmware', own.firmware],
+      ['Warranty ends', own.warrantyEnds ?? ''],
+      ['Feeds', own.feeds],
+      ['First seen', own.firstSeen],
+      ['Last seen', own.lastSeen],
+      ...own.own,
+    ].filter(([, value]) => value !== ''),
   )
 </script>
 
-<Fold class="panel" titleClass="font-[640]" opens={message != null}>
+<Fold class="panel" titleClass="font-[640]" opens={message !== null}>
   {#snippet title()}Inventory <span class="muted"
       >{changes.length === 0
         ? 'nothing of it has changed since it was first seen'
@@ -50,7 +37,7 @@
         {#each facts as [label, value] (label)}<dt class="muted">{label}</dt>
           <dd>{value}</dd>{/each}
       </dl>
-      {#if mayChange && own !== null}
+      {#if frame.mayAdminister}
         <form
           method="POST"
           action="?/inventory"
@@ -59,7 +46,7 @@
               update({ reset: false })}
           class="border-rule-2 mt-3 grid gap-2 border-t pt-2"
         >
-          {#if message != null}<p class="text-crit" role="alert">{message}</p>{/if}
+          {#if message !== null}<p class="text-crit" role="alert">{message}</p>{/if}
           <label class="grid grid-cols-[110px_minmax(0,1fr)] items-center gap-3"
             >Warranty ends <input
               class="field"
@@ -80,7 +67,7 @@
     <ul data-testid="changes">
       {#each changes as change (change.id)}
         <li class="border-rule-2 grid grid-cols-[120px_minmax(0,1fr)_auto] gap-3 border-t py-1">
-          <span class="muted">{formatMoment(change.atMs, nowMs, timeZone)}</span>
+          <span class="muted">{formatMoment(change.atMs, frame.nowMs, frame.timeZone)}</span>
           <span>{changeSentence(change)}</span>
           <span class="muted">{change.who ?? 'by itself'}</span>
         </li>

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import type { ReadingView } from '$lib/server/gear/gearPage'
+  import type { ReadingView } from '#core/gear'
 
   let { own }: { own: readonly ReadingView[] } = $props()
 </script>

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import type { PartView } from '$lib/server/gear/gearPage'
+  import { type PartView, STATE_WORDS } from '#core/gear'
 
   let { parts, pick }: { parts: readonly PartView[]; pick: (part: PartView) => void } = $props()
 
@@ -37,7 +37,7 @@
   <g
     role="button"
     tabindex="0"
-    aria-label="{name}: {text}, {part.state === 'noData' ? 'no data' : part.state}"
+    aria-label="{name}: {text}, {STATE_WORDS[part.state]}"
     onclick={() => pick(part)}
     onkeydown={(event) => event.key === 'Enter' && pick(part)}
     data-testid="part"

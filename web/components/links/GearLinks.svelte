@@ -1,28 +1,14 @@
 <script lang="ts">
   import type { LinkKind } from '#core/catalogue'
   import { enhance } from '$lib/client/forms'
+  import type { SectionViews } from '$lib/server/gear/gearPage'
+  import type { SectionProps } from '../gear/sections'
   import Fold from '../ui/Fold.svelte'
 
   /** Links of a gear: who tells of each, and drawing what no protocol tells of. */
-  let {
-    links,
-    names,
-    message,
-  }: {
-    links: readonly {
-      readonly id: number
-      readonly kind: LinkKind
-      readonly otherId: number
-      readonly otherName: string
-      readonly isOutgoing: boolean
-      readonly ownPart: string | null
-      readonly otherPart: string | null
-      readonly source: string | null
-      readonly who: string | null
-    }[]
-    names: readonly string[]
-    message: string | null | undefined
-  } = $props()
+  let { view, frame }: SectionProps<NonNullable<SectionViews['links']>> = $props()
+  const links = $derived(view.links)
+  const message = $derived(frame.messageOf('linkMessage'))
 
   const WORDS: Record<LinkKind, readonly [out: string, back: string]> = {
     contains: ['contains', 'is contained in'],
@@ -34,9 +20,9 @@
   }
 </script>
 
-<Fold class="panel" titleClass="font-[640]" opens={message != null}>
+<Fold class="panel" titleClass="font-[640]" opens={message !== null}>
   {#snippet title()}Links <span class="muted">{links.length}</span>{/snippet}
-  {#if message != null}<p class="text-crit mt-2" role="alert">{message}</p>{/if}
+  {#if message !== null}<p class="text-crit mt-2" role="alert">{message}</p>{/if}
   <ul class="mt-2 grid gap-1">
     {#each links as link (link.id)}
       <li class="border-rule-2 flex items-center gap-2 border-t pt-1">
@@ -80,7 +66,7 @@
       <input class="field w-52" name="other" list="gear-names" required autocomplete="off" />
     </label>
     <datalist id="gear-names">
-      {#each names as name, index (index)}<option value={name}></option>{/each}
+      {#each view.names as name, index (index)}<option value={name}></option>{/each}
     </datalist>
     <button class="btn btn-strong">Draw it</button>
   </form>

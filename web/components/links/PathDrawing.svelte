@@ -1,17 +1,11 @@
 <script lang="ts">
+  import { STATE_WORDS } from '#core/gear'
   import { GEAR_KINDS, gearKindOf } from '#core/catalogue'
   import { NODE_HEIGHT, NODE_WIDTH, type Path, type PathEdge, type PathNode } from '#core/links'
 
   /** What hangs on what, from what people ask for at the left to what carries all at the right. What does not carry is broken. */
   let { path, label }: { path: Path; label: string } = $props()
 
-  const WORDS = {
-    critical: 'critical',
-    warning: 'warning',
-    noData: 'no data',
-    quiet: 'quieted',
-    well: 'well',
-  } as const
   const RELATION = {
     contains: 'contains',
     hosts: 'hosts',
@@ -106,7 +100,7 @@
   {#each path.nodes as node (node.id)}
     <a
       href={hrefOf(node)}
-      aria-label="{title(node)}, {kindOf(node)}, {WORDS[node.state]}"
+      aria-label="{title(node)}, {kindOf(node)}, {STATE_WORDS[node.state]}"
       aria-current={node.isStart ? 'true' : undefined}
       data-testid="path-node"
       data-state={node.state}
@@ -127,7 +121,7 @@
       <text x={node.x + 8} y={node.y + 29} class="kind {node.state}"
         >{node.bundle.length > 0 ? short(`${node.bundle[0]!.name} …`) : kindOf(node)}{node.state === 'well'
           ? ''
-          : `, ${WORDS[node.state]}`}</text
+          : `, ${STATE_WORDS[node.state]}`}</text
       >
     </a>
   {/each}

@@ -1,6 +1,6 @@
 <script lang="ts">
   import type { MeasureKey } from '#core/catalogue'
-  import type { PartView, ReadingView } from '$lib/server/gear/gearPage'
+  import type { PartView, ReadingView } from '#core/gear'
 
   let { parts, own }: { parts: readonly PartView[]; own: readonly ReadingView[] } = $props()
 

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { STATE_PREDICATES } from '#core/gear'
   import type { Lamp } from '$lib/server/shell/shell'
   import Glyph from '../ui/Glyph.svelte'
 
@@ -13,12 +14,6 @@
   let { blades, path }: { blades: readonly Blade[]; path: string } = $props()
 
   const isHere = (href: string): boolean => (href === '/' ? path === '/' : path.startsWith(href))
-  const COUNTED = {
-    critical: 'critical',
-    warning: 'warning',
-    noData: 'without data',
-    quiet: 'quieted',
-  } as const
 </script>
 
 <nav class="rail" aria-label="Places">
@@ -43,7 +38,11 @@
       {#if lamp !== null}
         <span class="lamp {lamp.state}">
           {lamp.count}
-          <Glyph state={lamp.state} label="{lamp.count} {COUNTED[lamp.state]}" onRail={!isHere(href)} />
+          <Glyph
+            state={lamp.state}
+            label="{lamp.count} {STATE_PREDICATES[lamp.state]}"
+            onRail={!isHere(href)}
+          />
         </span>
       {/if}
     </a>

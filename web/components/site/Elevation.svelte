@@ -1,6 +1,7 @@
 <script lang="ts">
+  import { STATE_WORDS } from '#core/gear'
   import { type Face, facesMeet, placingProblem, type RackPosition, tryPlace, unitLabel } from '#core/site'
-  import type { MountedView, RackView } from '$lib/server/site/roomViews'
+  import type { MountedView, RackView } from '#core/site'
 
   /** Racks seen from the front or the rear. With `carried`, a gear is on its way to a place: by the pointer or by keys. */
   export interface Carried {
@@ -64,13 +65,6 @@
 
   const TOP = 20
   const LEFT = 20
-  const WORDS = {
-    critical: 'critical',
-    warning: 'warning',
-    noData: 'no data',
-    quiet: 'quieted',
-    well: 'well',
-  } as const
   const inner = $derived(rackWidth - LEFT - 6)
   const tallest = $derived(Math.max(1, ...racks.map((rack) => rack.heightUnits)))
   const yOf = (rack: RackView, { unit, heightUnits }: RackPosition): number =>
@@ -167,7 +161,7 @@
         {@const tall = gear.heightUnits * unitHeight}
         {#if isStrip(gear.face)}
           {#if side === 'rear'}
-            <a href="/gear/{gear.id}" aria-label="{gear.name}, {WORDS[gear.state]}, {gear.detail}">
+            <a href="/gear/{gear.id}" aria-label="{gear.name}, {STATE_WORDS[gear.state]}, {gear.detail}">
               <title>{gear.name}: {gear.detail}</title>
               <rect x={stripX(gear.face)} y={top} width="5" height={tall} class="rack-gear {gear.state}" />
             </a>
@@ -175,7 +169,7 @@
         {:else}
           <a
             href="/gear/{gear.id}"
-            aria-label="{gear.name}, {unitLabel(gear)}, {WORDS[gear.state]}{gear.detail === ''
+            aria-label="{gear.name}, {unitLabel(gear)}, {STATE_WORDS[gear.state]}{gear.detail === ''
               ? ''
               : `, ${gear.detail}`}"
             data-testid="mounted"
@@ -197,7 +191,7 @@
             }}
           >
             <title
-              >{gear.name}, {unitLabel(gear)}, {WORDS[gear.state]}{gear.detail === ''
+              >{gear.name}, {unitLabel(gear)}, {STATE_WORDS[gear.state]}{gear.detail === ''
                 ? ''
                 : `: ${gear.detail}`}</title
             >
@@ -223,7 +217,7 @@
                   y={top + tall / 2 + 11}
                   class="word {gear.state}"
                 >
-                  {gear.state === 'well' ? short(gear.detail) : WORDS[gear.state]}
+                  {gear.state === 'well' ? short(gear.detail) : STATE_WORDS[gear.state]}
                 </text>
               {/if}
             {/if}

@@ -1,6 +1,6 @@
 <script lang="ts">
   import type { PlanSubject } from '#core/site'
-  import type { RoomView } from '$lib/server/site/roomViews'
+  import type { RoomView } from '#core/site'
 
   /** What the tints of a plan mean, in words, with how many racks each has; and what the signs are. */
   let { room, subject }: { room: RoomView; subject: PlanSubject } = $props()

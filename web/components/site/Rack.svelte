@@ -1,6 +1,7 @@
 <script lang="ts">
+  import { STATE_WORDS } from '#core/gear'
   import { unitLabel } from '#core/site'
-  import type { RackView } from '$lib/server/site/roomViews'
+  import type { RackView } from '#core/site'
 
   let {
     rack,
@@ -25,13 +26,6 @@
   const height = $derived(rack.heightUnits * unitHeight)
   const y = (unit: number, heightUnits: number): number =>
     TOP + height - (unit - 1 + heightUnits) * unitHeight
-  const WORDS = {
-    critical: 'critical',
-    warning: 'warning',
-    noData: 'no data',
-    quiet: 'quieted',
-    well: 'well',
-  }
 </script>
 
 <svg {width} height={TOP + height + 6} role="group" aria-label="Rack {rack.name}, {rack.heightUnits} units">
@@ -52,13 +46,13 @@
   {#each standing as gear (gear.id)}
     {@const top = y(gear.unit, gear.heightUnits)}
     {@const tall = gear.heightUnits * unitHeight}
-    <a href="/gear/{gear.id}" aria-label="{gear.name}, {unitLabel(gear)}, {WORDS[gear.state]}">
-      <title>{gear.name}, {unitLabel(gear)}, {WORDS[gear.state]}</title>
+    <a href="/gear/{gear.id}" aria-label="{gear.name}, {unitLabel(gear)}, {STATE_WORDS[gear.state]}">
+      <title>{gear.name}, {unitLabel(gear)}, {STATE_WORDS[gear.state]}</title>
       <rect x={LEFT + 1} y={top + 0.7} width={inner - 2} height={tall - 1.4} class="rack-gear {gear.state}" />
       {#if isNamed}
         <text x={LEFT + 12} y={top + tall / 2 + 4} class="label {gear.state}">{gear.name}</text>
         <text x={LEFT + inner - 10} y={top + tall / 2 + 4} text-anchor="end" class="word {gear.state}">
-          {gear.state === 'well' ? '' : `${WORDS[gear.state]} · `}{gear.detail === ''
+          {gear.state === 'well' ? '' : `${STATE_WORDS[gear.state]} · `}{gear.detail === ''
             ? unitLabel(gear)
             : gear.detail}
         </text>
@@ -66,8 +60,8 @@
     </a>
   {/each}
   {#each strips as strip (strip.id)}
-    <a href="/gear/{strip.id}" aria-label="{strip.name}, {WORDS[strip.state]}">
-      <title>{strip.name}, {WORDS[strip.state]}</title>
+    <a href="/gear/{strip.id}" aria-label="{strip.name}, {STATE_WORDS[strip.state]}">
+      <title>{strip.name}, {STATE_WORDS[strip.state]}</title>
       <rect
         x={strip.face === 'left' ? LEFT : LEFT + inner - 5}
         y={y(strip.unit, strip.heightUnits)}

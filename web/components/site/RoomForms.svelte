@@ -1,6 +1,6 @@
 <script lang="ts">
   import { enhance } from '$lib/client/forms'
-  import type { RoomView } from '$lib/server/site/roomViews'
+  import type { RoomView } from '#core/site'
 
   /** Makes and changes rooms and racks; reads and writes plans. */
   let {

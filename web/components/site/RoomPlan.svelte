@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { STATE_WORDS } from '#core/gear'
   import {
     type FloorBox,
     floorProblem,
@@ -10,7 +11,7 @@
     type Turn,
     TURNS,
   } from '#core/site'
-  import type { FloorView, RackView, RoomView } from '$lib/server/site/roomViews'
+  import type { FloorView, RackView, RoomView } from '#core/site'
 
   /** A room to scale, seen from above. With `move` its racks and floor can be moved: by the pointer, or by the arrow keys. */
   let {
@@ -35,13 +36,6 @@
   const X = (mm: number): number => PAD + px(mm)
   const drawnWidth = $derived(px(room.widthMm) + 2 * PAD)
   const drawnHeight = $derived(px(room.depthMm) + 2 * PAD)
-  const WORDS = {
-    critical: 'critical',
-    warning: 'warning',
-    noData: 'no data',
-    quiet: 'quieted',
-    well: 'well',
-  } as const
 
   interface Dragged {
     readonly key: string
@@ -79,9 +73,11 @@
   const fillOf = (rack: RackView): string =>
     subject === 'state' ? `state-${rack.state}` : rack.said[subject].band.tint
   const valueOf = (rack: RackView): string =>
-    subject === 'state' ? (rack.state === 'well' ? '' : WORDS[rack.state]) : rack.said[subject].text
+    subject === 'state' ? (rack.state === 'well' ? '' : STATE_WORDS[rack.state]) : rack.said[subject].text
   const wordsOf = (rack: RackView): string =>
-    subject === 'state' ? WORDS[rack.state] : `${rack.said[subject].text}, ${rack.said[subject].band.words}`
+    subject === 'state'
+      ? STATE_WORDS[rack.state]
+      : `${rack.said[subject].text}, ${rack.said[subject].band.words}`
 
   /** The line along the front of a box, by where it looks. */
   function frontLine(box: FloorBox): string {
@@ -220,7 +216,7 @@
   <rect x={PAD} y={PAD} width={px(room.widthMm)} height={px(room.depthMm)} class="wall" />
 
   {#each ropes as { gear } (gear.id)}
-    <a href="/gear/{gear.id}" aria-label="leak rope {gear.name}, {gear.detail || WORDS[gear.state]}">
+    <a href="/gear/{gear.id}" aria-label="leak rope {gear.name}, {gear.detail || STATE_WORDS[gear.state]}">
       <title>{gear.name}: {gear.detail}</title>
       <path d={wayOf(gear.way)} class="rope {gear.state}" />
       <path d={wayOf(gear.way)} class="rope-grip" />
@@ -261,7 +257,7 @@
     {@const [x, y, w, h] = [X(box.xMm), X(box.yMm), px(acrossMm), px(downMm)]}
     <a
       href="/gear/{gear.id}"
-      aria-label="{gear.name}, {WORDS[gear.state]}{gear.detail === '' ? '' : `, ${gear.detail}`}"
+      aria-label="{gear.name}, {STATE_WORDS[gear.state]}{gear.detail === '' ? '' : `, ${gear.detail}`}"
       {...editing(`gear ${gear.id}`, box)}
     >
       <title>{gear.name}: {gear.detail}</title>
@@ -293,7 +289,7 @@
     {@const leaf = px(Math.max(acrossMm, downMm))}
     <a
       href="/gear/{gear.id}"
-      aria-label="door {gear.name}, {gear.detail || WORDS[gear.state]}"
+      aria-label="door {gear.name}, {gear.detail || STATE_WORDS[gear.state]}"
       {...editing(`gear ${gear.id}`, box)}
     >
       <title>{gear.name}: {gear.detail}</title>
@@ -317,7 +313,7 @@
     {@const [x, y] = [X(box.xMm + box.widthMm / 2), X(box.yMm + box.depthMm / 2)]}
     <a
       href="/gear/{gear.id}"
-      aria-label="{gear.name}, {WORDS[gear.state]}{gear.detail === '' ? '' : `, ${gear.detail}`}"
+      aria-label="{gear.name}, {STATE_WORDS[gear.state]}{gear.detail === '' ? '' : `, ${gear.detail}`}"
       {...editing(`gear ${gear.id}`, box)}
     >
       <title>{gear.name}: {gear.detail || 'nothing heard'}</title>

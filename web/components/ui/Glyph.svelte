@@ -1,20 +1,10 @@
-<script module lang="ts">
-  const WORDS: Record<GearState, string> = {
-    quiet: 'quieted',
-    critical: 'critical',
-    warning: 'warning',
-    noData: 'no data',
-    well: 'well',
-  }
-</script>
-
 <script lang="ts">
-  import type { GearState } from '#core/gear'
+  import { type GearState, STATE_WORDS } from '#core/gear'
 
   /** A state as its shape: pennant, half-filled lozenge, dashed ring, two bars, small open ring. `label` is its word for assistive technology. */
   let {
     state,
-    label = WORDS[state],
+    label = STATE_WORDS[state],
     onRail = false,
   }: { state: GearState; label?: string; onRail?: boolean } = $props()
 </script>

@@ -1,5 +1,5 @@
 import { loadShell } from '$lib/server/shell/shell'
-import { installation } from '$lib/server/platform/installation'
+import { presentOf } from '$lib/server/platform/present'
 import type { LayoutServerLoad } from './$types'
 import { signedIn } from '$lib/server/platform/signedIn'
 import { hears } from '$lib/server/platform/hears'
@@ -8,5 +8,5 @@ import { CLOCK } from '$lib/client/topics'
 export const load: LayoutServerLoad = async ({ locals, depends }) => {
   hears(depends, 'alerts', 'quiet', 'sources', 'places', 'callouts', 'past', CLOCK)
   const { name, role } = signedIn(locals)
-  return { user: { name, role }, shell: await loadShell(installation().db, Date.now()) }
+  return { user: { name, role }, shell: await loadShell(presentOf(locals)) }
 }

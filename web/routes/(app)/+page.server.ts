@@ -1,16 +1,16 @@
-import { installation } from '$lib/server/platform/installation'
-import { loadWatch } from '$lib/server/shell/watch'
+import { loadWatch, WATCH_SOURCES } from '$lib/server/shell/watch'
 import { windowIn } from '$lib/server/readings/window'
 import type { PageServerLoad } from './$types'
 import { may } from '$lib/server/platform/signedIn'
 import { hears, hearsSources } from '$lib/server/platform/hears'
+import { presentOf } from '$lib/server/platform/present'
 
 export const load: PageServerLoad = async ({ url, locals, depends }) => {
-  hears(depends, 'alerts', 'quiet', 'sources', 'places', 'rules', 'callouts')
-  const nowMs = Date.now()
-  const window = windowIn(url, nowMs)
-  const { readerIds, ...watch } = await loadWatch(installation().db, window, nowMs)
-  hearsSources(depends, readerIds)
+  hears(depends, ...WATCH_SOURCES.flatMap((source) => source.hears))
+  const present = presentOf(locals)
+  const window = windowIn(url, present.nowMs)
+  const { sourceIds, ...watch } = await loadWatch(present, window)
+  hearsSources(depends, sourceIds)
   return {
     ...watch,
     window,

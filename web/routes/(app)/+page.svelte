@@ -30,12 +30,7 @@
     <section class="panel" aria-labelledby="now">
       <h2 class="panel-title" id="now">
         Needs you
-        <span>
-          {[
-            ...(data.foldedCount > 0 ? [`${data.foldedCount} more folded under what explains them`] : []),
-            ...(data.quietCount > 0 ? [`${data.quietCount} quieted or accepted`] : []),
-          ].join(' · ')}
-        </span>
+        <span>{data.notes.join(' · ')}</span>
       </h2>
       {#if refusal !== null}<p class="text-crit mb-2" role="alert">{refusal}</p>{/if}
       <ul>

@@ -8,7 +8,8 @@ import { type ListedAlert, messagesOf } from '#db/alerts'
 import type { Db } from '#db/platform'
 import { listSeries, type SeriesRow } from '#db/gear'
 import { drawing, type LatestReadings, latestReadings } from '#db/readings'
-import { clockOf, type SourceRow } from '#db/sources'
+import { clockOf } from '#db/sources'
+import type { Present } from '../platform/present.ts'
 
 export interface TinyCurve {
   readonly points: readonly (readonly [atMs: number, value: number])[]
@@ -40,28 +41,27 @@ const MOST_CURVES = 12
 
 /** Open alerts as rows: one trouble a row, with its title as of now, who was told, and a small curve. */
 export async function alertRows(
-  db: Db,
+  present: Present,
   alerts: readonly ListedAlert[],
-  around: {
-    sources: readonly SourceRow[]
-    rules: readonly KeptRule[]
-    window: TimeWindow
-    nowMs: number
-    /** Whether there is any call-out. */
-    isTold: boolean
-  },
+  window: TimeWindow,
 ): Promise<AlertRow[]> {
   const groups = foldAlerts(alerts.map((alert) => ({ ...alert, openedAtMs: alert.openedAt.getTime() })))
   const readers = [...new Set(alerts.flatMap((alert) => (alert.readerId === null ? [] : [alert.readerId])))]
   const gearIds = [...new Set(alerts.flatMap((alert) => (alert.gearId === null ? [] : [alert.gearId])))]
-  const [latest, series, messages] = await Promise.all([
+  const { db, nowMs } = present
+  const [latest, series, messages, sources, rules, callOuts] = await Promise.all([
     latestReadings(db, readers),
     listSeries(db, gearIds),
     messagesOf(
       db,
       alerts.map((alert) => alert.id),
     ),
+    present.sources(),
+    present.rules(),
+    present.callOuts(),
   ])
+  // Whether there is anybody to be told at all.
+  const isTold = callOuts.some(({ isOn }) => isOn)
   const companionsOf = (alert: ListedAlert): Partial<Record<MeasureKey, number>> =>
     Object.fromEntries(
       series
@@ -73,7 +73,7 @@ export async function alertRows(
     )
   return Promise.all(
     groups.map(async ({ lead, folded, followOns }, index) => {
-      const source = around.sources.find((each) => each.id === lead.sourceId)
+      const source = sources.find((each) => each.id === lead.sourceId)
       const ids = [lead.id, ...folded.map((each) => each.id)]
       return {
         id: lead.id,
@@ -88,7 +88,7 @@ export async function alertRows(
         title:
           source === undefined
             ? titleNow(lead, latest, companionsOf(lead))
-            : silenceSentence(source.name, clockOf(source), around.nowMs),
+            : silenceSentence(source.name, clockOf(source), nowMs),
         reason: lead.reason,
         place: placeOf(lead),
         href: hrefOf(lead),
@@ -97,13 +97,13 @@ export async function alertRows(
         takenBy: lead.takenBy,
         told: toldWords(
           messages.filter((message) => message.alertId !== null && ids.includes(message.alertId)),
-          around,
+          { nowMs, isTold },
         ),
         folded: folded.map(({ id, title, reason }) => ({ id, title, reason })),
         followOns: followOns.map(({ id, title, causePath }) => ({ id, title, path: causePath ?? '' })),
         consequence: lead.consequence ?? '',
         flaps: lead.flaps,
-        curve: index < MOST_CURVES ? await curveOf(db, lead, series, around) : null,
+        curve: index < MOST_CURVES ? await curveOf(db, lead, series, { rules, window }) : null,
       }
     }),
   )

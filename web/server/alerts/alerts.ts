@@ -20,7 +20,7 @@ import {
   type QuietRow,
 } from '#db/alerts'
 import type { Db } from '#db/platform'
-import { listRules } from '#db/rules'
+import type { Present } from '../platform/present.ts'
 import { textsOf } from '#db/logs'
 import { SYSLOG_SEVERITIES } from '#protocols/syslog'
 import { loadCharts } from '../readings/charts.ts'
@@ -98,14 +98,15 @@ export function filterIn(params: URLSearchParams, window: TimeWindow): AlertFilt
 }
 
 /** A page of alerts, each with what it explains and how often the same has been; and how many there are in all. */
-export async function loadAlerts(db: Db, params: URLSearchParams, window: TimeWindow, nowMs: number) {
+export async function loadAlerts(present: Present, params: URLSearchParams, window: TimeWindow) {
+  const { db, nowMs } = present
   const filter = filterIn(params, window)
   const before = Number(params.get('before') ?? '')
   const beforeId = Number.isInteger(before) && before > 0 ? before : null
   const [alerts, counts, rules] = await Promise.all([
     listAlerts(db, filter, beforeId, A_PAGE + 1),
     countAlerts(db, window.fromMs),
-    listRules(db),
+    present.rules(),
   ])
   const shown = alerts.slice(0, A_PAGE)
   const ids = shown.map(({ id }) => id)
@@ -137,7 +138,8 @@ export async function loadAlerts(db: Db, params: URLSearchParams, window: TimeWi
 }
 
 /** One alert with all that is known around it. */
-export async function loadAlert(db: Db, id: number, nowMs: number) {
+export async function loadAlert(present: Present, id: number) {
+  const { db, nowMs } = present
   const alert = await findAlert(db, id)
   if (alert === undefined) return null
   const item = itemOf(alert, nowMs)
@@ -150,11 +152,11 @@ export async function loadAlert(db: Db, id: number, nowMs: number) {
       earlierOf(db, id, 8),
       followOnsOf(db, [id]),
       alertsByIds(db, alert.causeId === null ? [] : [alert.causeId]),
-      listRules(db),
+      present.rules(),
       alert.quietId === null ? [] : listQuiets(db, nowMs, 0),
       alert.seriesId === null || alert.gearId === null
         ? []
-        : loadCharts(db, alert.gearId, [alert.seriesId], window, 900),
+        : loadCharts(present, alert.gearId, [alert.seriesId], { window, pixels: 900 }),
       saidAround(db, alert.gearId, item.openedAtMs, nowMs),
     ])
   const [cause] = causes

@@ -1,7 +1,7 @@
 import { z } from 'zod'
 import { isMeasureKey, measureOf } from '#core/catalogue'
 import { type QuietScope, quietSpan } from '#core/alerts'
-import { whereFromFields, type WhereFields } from '#core/rules'
+import { whereFromFields, type WhereFields, whereWords } from '#core/rules'
 import { wallClock } from '#core/units'
 import type { Db } from '#db/platform'
 import {
@@ -17,15 +17,15 @@ import { readSite } from '#db/platform'
 import { latestReadings } from '#db/readings'
 import { firstProblem } from '../platform/fields.ts'
 import { Refused } from '../platform/refused.ts'
-import { placeNames, whereWords } from '../rules/rules.ts'
+import { placeNames } from '../rules/rules.ts'
 
 const MONTH_MS = 30 * 86_400_000
 
 /** What is quiet now, what will be, and what was within a month. */
 export async function loadQuiets(db: Db, nowMs: number) {
   const quiets = await listQuiets(db, nowMs, nowMs - MONTH_MS)
-  const partIds = quiets.flatMap(({ scope: { where } }) => (where.kind === 'part' ? [where.id] : []))
-  const [names, rows] = await Promise.all([placeNames(db, undefined, partIds), listQuietAlerts(db)])
+  const wheres = quiets.map(({ scope }) => scope.where)
+  const [names, rows] = await Promise.all([placeNames(db, wheres), listQuietAlerts(db)])
   return quiets.map((quiet) => ({
     ...quiet,
     scopeWords: scopeInWords(quiet.scope, names),

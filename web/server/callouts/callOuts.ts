@@ -32,7 +32,8 @@ import {
 import type { Db } from '#db/platform'
 import { readSite } from '#db/platform'
 import { firstProblem } from '../platform/fields.ts'
-import { placeNames, scopeWords } from '../rules/rules.ts'
+import { type PlaceNames, scopeWords } from '#core/rules'
+import { placeNames } from '../rules/rules.ts'
 import { alarmWeaknesses } from './selfMonitoring.ts'
 import { Refused } from '../platform/refused.ts'
 
@@ -42,15 +43,16 @@ const MOST_MESSAGES = 30
 
 /** All that is told, by whom, to whom, by which channel; and what went out last. */
 export async function loadCallOuts(db: Db, nowMs: number) {
-  const [rows, names, teams, people, channels, messages, site, places] = await Promise.all([
-    listCallOuts(db),
+  const rows = await listCallOuts(db)
+  const wheres = rows.map(({ callOut }) => callOut.scope.where)
+  const [names, teams, people, channels, messages, site, places] = await Promise.all([
     callNames(db),
     listTeams(db),
     listPeople(db),
     channelHealth(db, new Date(nowMs)),
     listMessages(db, MOST_MESSAGES),
     readSite(db),
-    placeNames(db),
+    placeNames(db, wheres),
   ])
   const on = rows.filter(({ isOn }) => isOn)
   const duties = teams.map((team) => dutyView(team, people, nowMs, site.timeZone))
@@ -95,7 +97,7 @@ export async function loadCallOuts(db: Db, nowMs: number) {
   }
 }
 
-const scopeOf = ({ scope }: CallOut, places: Awaited<ReturnType<typeof placeNames>>): string =>
+const scopeOf = ({ scope }: CallOut, places: PlaceNames): string =>
   scope.where.kind === 'everywhere' && scope.gearKind === null && scope.partKind === null
     ? ''
     : `on ${scopeWords(scope, places)}`

@@ -3,7 +3,6 @@ import { placeLabel } from '#core/site'
 import { tagsOf } from '#core/gear'
 import type { Db } from '#db/platform'
 import {
-  findGear,
   type GearRow,
   listGear,
   listTagRules,
@@ -91,14 +90,13 @@ export async function loadInventory(db: Db): Promise<InventoryRow[]> {
   return gear.map((each) => inventoryRow(each, feeds.get(each.id), fields, rules))
 }
 
-export async function inventoryOf(db: Db, id: number): Promise<InventoryRow | null> {
-  const [gear, feeds, fields, rules] = await Promise.all([
-    findGear(db, id),
-    listFeeds(db, id),
+export async function inventoryOf(db: Db, gear: GearRow): Promise<InventoryRow> {
+  const [feeds, fields, rules] = await Promise.all([
+    listFeeds(db, gear.id),
     listOwnFields(db),
     listTagRules(db),
   ])
-  return gear === undefined ? null : inventoryRow(gear, feeds.get(id), fields, rules)
+  return inventoryRow(gear, feeds.get(gear.id), fields, rules)
 }
 
 /** One part as it stands in the inventory. */

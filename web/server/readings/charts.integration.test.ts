@@ -5,6 +5,7 @@ import { ensurePartitions } from '#db/readings'
 import { insertSource } from '#db/sources'
 import { freshDatabase } from '#db/testing/database'
 import { serverFindings } from '#db/testing/findings'
+import { Present } from '../platform/present.ts'
 import { loadCharts } from './charts.ts'
 
 const MINUTE = 60_000
@@ -53,7 +54,7 @@ test('of two sources in one chart each curve has the gaps of its own interval, t
   const inMinutes = (gaps: readonly { fromMs: number; toMs: number }[]) =>
     gaps.map(({ fromMs, toMs }) => [(fromMs - START) / MINUTE, (toMs - START) / MINUTE])
   for (const order of [ids, ids.toReversed()]) {
-    const [chart] = await loadCharts(db, gear!.id, order, window, 600)
+    const [chart] = await loadCharts(new Present(db, Date.now()), gear!.id, order, { window, pixels: 600 })
     const gapsOf = (id: number) => inMinutes(chart!.curves.find(({ seriesId }) => seriesId === id)!.gaps)
     expect(gapsOf(ids[0]!)).toEqual([
       [20, 40],

@@ -1,14 +1,21 @@
 import { formatReading, type MeasureKey, measureOf } from '#core/catalogue'
 import { commonGaps, type Gap, type Summary, type TimeWindow } from '#core/readings'
-import { type KeptRule, rulesInForce, ruleWords, type Severity } from '#core/rules'
+import {
+  type KeptRule,
+  type PlaceNames,
+  rulesInForce,
+  ruleWords,
+  scopeWords,
+  type Severity,
+} from '#core/rules'
 import type { Unit } from '#core/units'
 import { type ListedAlert, listAlertsOfGear } from '#db/alerts'
-import { findGear, listParts, listSeries, type SeriesRow } from '#db/gear'
+import { listParts, listSeries, type SeriesRow } from '#db/gear'
 import type { Db } from '#db/platform'
 import { type Drawn, drawing } from '#db/readings'
-import { listRules, listSubjects, type SubjectRow } from '#db/rules'
-import { listIntervals } from '#db/sources'
-import { partIdsOf, type PlaceNames, placeNames, scopeWords } from '../rules/rules.ts'
+import { listSubjects, type SubjectRow } from '#db/rules'
+import type { Present } from '../platform/present.ts'
+import { placeNames } from '../rules/rules.ts'
 
 /** A rule in force on a curve: where it came from, and what it takes the place of. */
 interface RuleOnCurve {
@@ -74,23 +81,25 @@ interface Around {
  * unit shares a chart; a state has a chart of its own.
  */
 export async function loadCharts(
-  db: Db,
+  present: Present,
   gearId: number,
   seriesIds: readonly number[],
-  window: TimeWindow,
-  pixels: number,
+  { window, pixels }: { readonly window: TimeWindow; readonly pixels: number },
 ): Promise<ChartView[]> {
-  const [gear, parts, all, rules, subjects, intervals, alerts] = await Promise.all([
-    findGear(db, gearId),
+  const { db } = present
+  const [parts, all, rules, subjects, sources, alerts] = await Promise.all([
     listParts(db, gearId),
     listSeries(db, [gearId]),
-    listRules(db),
+    present.rules(),
     listSubjects(db, { gearIds: [gearId] }),
-    listIntervals(db),
+    present.sources(),
     listAlertsOfGear(db, gearId, new Date(window.fromMs), new Date(window.toMs)),
   ])
-  if (gear === undefined) return []
-  const names = await placeNames(db, undefined, partIdsOf(rules))
+  const intervals = new Map(sources.map(({ id, intervalSeconds }) => [id, intervalSeconds]))
+  const names = await placeNames(
+    db,
+    rules.map(({ rule }) => rule.scope.where),
+  )
   const labelOf = ({ partId, measure }: SeriesRow): string =>
     parts.find((part) => part.id === partId)?.name ?? measureOf(measure).label
   const around: Around = { window, pixels, intervals, labelOf, rules, subjects, alerts, names }

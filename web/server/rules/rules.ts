@@ -2,29 +2,20 @@ import type { GearKind } from '#core/catalogue'
 import {
   fieldsOfRule,
   isSeriesRule,
-  type KeptRule,
-  kindWords,
-  measureOfRule,
   rulesInForce,
-  rulesInForceFor,
   ruleWords,
-  type Scope,
   type Where,
+  type PlaceNames,
+  classesOf,
+  coverageOf,
+  scopeWords,
 } from '#core/rules'
 import type { Db } from '#db/platform'
-import { listGroups, namesOfParts } from '#db/gear'
+import { listGroups, namesOfParts, listNamesOfGear } from '#db/gear'
 import { listRacks, listRooms } from '#db/site'
-import {
-  findRule,
-  listRules,
-  type RuleRow,
-  type GearScope,
-  listGearScopes,
-  listSubjects,
-  type SubjectRow,
-  findSubject,
-} from '#db/rules'
+import { findRule, listRules, listGearScopes, findSubject, countSeriesByClass } from '#db/rules'
 import { countAlertsByRule } from '#db/alerts'
+import { Present } from '../platform/present.ts'
 
 export interface RuleView {
   readonly id: number
@@ -49,26 +40,16 @@ export interface RuleView {
 
 const MONTH_MS = 30 * 86_400_000
 
-/** Names of what a scope can name. */
-export interface PlaceNames {
-  readonly rooms: ReadonlyMap<number, string>
-  readonly racks: ReadonlyMap<number, string>
-  readonly groups: ReadonlyMap<number, string>
-  readonly gear: ReadonlyMap<number, string>
-  readonly parts: ReadonlyMap<number, string>
-}
-
-export async function placeNames(
-  db: Db,
-  scopes?: ReadonlyMap<number, GearScope>,
-  partIds: readonly number[] = [],
-): Promise<PlaceNames> {
+/** Names of what some scopes name. */
+export async function placeNames(db: Db, wheres: readonly Where[]): Promise<PlaceNames> {
+  const idsOf = (kind: 'gear' | 'part'): number[] =>
+    wheres.flatMap((where) => (where.kind === kind ? [where.id] : []))
   const [rooms, racks, groups, gear, parts] = await Promise.all([
     listRooms(db),
     listRacks(db),
     listGroups(db),
-    scopes ?? listGearScopes(db),
-    namesOfParts(db, partIds),
+    listNamesOfGear(db, idsOf('gear')),
+    namesOfParts(db, idsOf('part')),
   ])
   const named = (all: readonly { readonly id: number; readonly name: string }[]) =>
     new Map(all.map(({ id, name }) => [id, name]))
@@ -76,51 +57,25 @@ export async function placeNames(
     rooms: named(rooms),
     racks: named(racks),
     groups: named(groups),
-    gear: new Map([...gear].map(([id, { gearName }]) => [id, gearName])),
+    gear: named(gear),
     parts: new Map(parts.map(({ id, name, gearName }) => [id, `${name} in ${gearName}`])),
   }
 }
 
-/** Where a scope reaches, in words that go on from its kinds. */
-export function whereWords(where: Where, names: PlaceNames): string {
-  const gone = 'what is gone'
-  switch (where.kind) {
-    case 'everywhere':
-      return ''
-    case 'tag':
-      return `tagged ${where.tag}`
-    case 'room':
-      return `in ${names.rooms.get(where.id) ?? gone}`
-    case 'rack':
-      return `in rack ${names.racks.get(where.id) ?? gone}`
-    case 'cluster':
-      return `of the cluster ${where.name}`
-    case 'group':
-      return `of the group ${names.groups.get(where.id) ?? gone}`
-    case 'gear':
-      return `of ${names.gear.get(where.id) ?? gone}`
-    case 'part':
-      return names.parts.get(where.id) ?? gone
-  }
-}
-
-export const scopeWords = (scope: Scope, names: PlaceNames): string =>
-  scope.where.kind === 'part'
-    ? whereWords(scope.where, names)
-    : [kindWords(scope), whereWords(scope.where, names)].filter(Boolean).join(' ')
-
-export const partIdsOf = (rules: readonly KeptRule[]): number[] =>
-  rules.flatMap(({ rule: { scope } }) => (scope.where.kind === 'part' ? [scope.where.id] : []))
-
 /** All rules, those of one's own first, each with where it is in force and what it has raised. */
-export async function loadRules(db: Db, nowMs: number) {
-  const [rules, scopes] = await Promise.all([listRules(db), listGearScopes(db)])
-  const [subjects, names, counts] = await Promise.all([
-    listSubjects(db, {}, scopes),
-    placeNames(db, scopes, partIdsOf(rules)),
+export async function loadRules(present: Present) {
+  const { db, nowMs } = present
+  const [rules, scopes] = await Promise.all([present.rules(), present.scopes()])
+  const classes = classesOf(rules, [...scopes.values()])
+  const [series, names, counts] = await Promise.all([
+    countSeriesByClass(db, classes),
+    placeNames(
+      db,
+      rules.map(({ rule }) => rule.scope.where),
+    ),
     countAlertsByRule(db, new Date(nowMs - MONTH_MS)),
   ])
-  const reach = reachOf(rules, subjects, scopes)
+  const coverage = coverageOf(rules, classes, series)
   const views = rules.map((kept): RuleView => {
     const { rule } = kept
     const own = counts.get(rule.key)
@@ -136,34 +91,12 @@ export async function loadRules(db: Db, nowMs: number) {
       isDefault: kept.isDefault,
       isOn: kept.isOn,
       createdBy: kept.createdBy,
-      ...(reach.get(kept.id) ?? { inForce: 0, overridden: 0 }),
+      ...coverage.get(kept.id)!,
       open: own?.open ?? 0,
       month: own?.opened ?? 0,
     }
   })
-  return { rules: views, series: subjects.length }
-}
-
-function reachOf(
-  rules: readonly RuleRow[],
-  subjects: readonly SubjectRow[],
-  scopes: ReadonlyMap<number, GearScope>,
-): Map<number, { inForce: number; overridden: number }> {
-  const reach = new Map(rules.map(({ id }) => [id, { inForce: 0, overridden: 0 }]))
-  const byMeasure = new Map<string | null, RuleRow[]>()
-  for (const kept of rules) {
-    const measure = measureOfRule(kept.rule)
-    byMeasure.set(measure, [...(byMeasure.get(measure) ?? []), kept])
-  }
-  const count = (settled: ReturnType<typeof rulesInForce>): void => {
-    for (const { kept, overrides } of settled) {
-      reach.get(kept.id)!.inForce += 1
-      for (const other of overrides) reach.get(other.id)!.overridden += 1
-    }
-  }
-  for (const subject of subjects) count(rulesInForce(byMeasure.get(subject.measure) ?? [], subject))
-  for (const gear of scopes.values()) count(rulesInForceFor(byMeasure.get(null) ?? [], gear))
-  return reach
+  return { rules: views, series: series.reduce((sum, { count }) => sum + count, 0) }
 }
 
 /** What a form of a rule can choose from. */
@@ -196,7 +129,7 @@ export async function loadRuleForm(db: Db, id: number | null, like: URLSearchPar
   if (id !== null) {
     const kept = await findRule(db, id)
     if (kept === null) return null
-    const names = await placeNames(db, undefined, partIdsOf([kept]))
+    const names = await placeNames(db, [kept.rule.scope.where])
     return {
       options: withPart(options, names),
       fields: fieldsOfRule(kept.rule),
@@ -220,7 +153,10 @@ export async function loadRuleForm(db: Db, id: number | null, like: URLSearchPar
       const base = (
         settled.find(({ kept }) => kept.id === likeId) ?? settled.find(({ kept }) => isSeriesRule(kept.rule))
       )?.kept
-      const names = await placeNames(db, undefined, subject.partId === null ? [] : [subject.partId])
+      const names = await placeNames(
+        db,
+        subject.partId === null ? [] : [{ kind: 'part', id: subject.partId }],
+      )
       const where =
         subject.partId === null
           ? { whereKind: 'gear', whereValue: String(subject.gearId) }

@@ -1,13 +1,9 @@
 import type { GearState } from '#core/gear'
 import { worstState } from '#core/gear'
 import { foldAlerts } from '#core/alerts'
-import { listOpenAlerts } from '#db/alerts'
 import { CHANNEL_FORMS, listScreenCalls } from '#db/callouts'
-import type { Db } from '#db/platform'
-import { listGear } from '#db/gear'
-import { readPast, readSite } from '#db/platform'
-import { listSources } from '#db/sources'
-import { silentSourceIds, stateOf } from '../gear/gearStates.ts'
+import { readPast } from '#db/platform'
+import type { Present } from '../platform/present.ts'
 
 export interface Lamp {
   readonly state: Exclude<GearState, 'well'>
@@ -15,20 +11,20 @@ export interface Lamp {
 }
 
 /** What stands around every screen: the site, the lamps of the rail, how fresh everything is. */
-export async function loadShell(db: Db, nowMs: number) {
-  const [site, sources, alerts, gear, past, calls] = await Promise.all([
-    readSite(db),
-    listSources(db),
-    listOpenAlerts(db),
-    listGear(db),
+export async function loadShell(present: Present) {
+  const { db, nowMs } = present
+  const [site, sources, silent, alerts, states, past, calls] = await Promise.all([
+    present.site(),
+    present.sources(),
+    present.silent(),
+    present.openAlerts(),
+    present.states(),
     readPast(db),
     listScreenCalls(db, 20),
   ])
-  const silent = silentSourceIds(sources, nowMs)
   const heard = sources.flatMap((source) =>
     source.lastHeardAt === null ? [] : [source.lastHeardAt.getTime()],
   )
-  const states = gear.map((each) => stateOf(each, silent))
   const groups = foldAlerts(
     alerts
       .filter(({ quietId }) => quietId === null)
@@ -50,11 +46,11 @@ export async function loadShell(db: Db, nowMs: number) {
     site,
     lamps: {
       watch,
-      gear: lampOf(states),
+      gear: lampOf([...states.values()]),
       sources: failing === 0 ? null : ({ state: 'noData', count: failing } satisfies Lamp),
     },
     heard: {
-      lastMs: heard.length === 0 ? null : Math.max(...heard),
+      lastMs: heard.reduce<number | null>((latest, at) => Math.max(latest ?? at, at), null),
       sources: sources.length,
       silent: silent.size,
     },

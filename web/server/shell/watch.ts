@@ -1,51 +1,29 @@
+import { foldCleared, watchSentence } from '#core/alerts'
 import type { TimeWindow } from '#core/readings'
 import { formatElapsed } from '#core/units'
-import { foldCleared, watchSentence } from '#core/alerts'
-import { listCleared, listOpenAlerts } from '#db/alerts'
+import { listCleared } from '#db/alerts'
 import type { Db } from '#db/platform'
-import { listGear } from '#db/gear'
-import { listRules } from '#db/rules'
-import { listCallOuts } from '#db/callouts'
-import { listSources } from '#db/sources'
-import { alertRows } from '../alerts/alertRows.ts'
-import { silentSourceIds } from '../gear/gearStates.ts'
-import { loadRooms } from '../site/roomViews.ts'
+import { openAlerts } from '../alerts/watchSource.ts'
+import type { Present } from '../platform/present.ts'
+import { loadWhere } from '../site/rooms.ts'
+import { silence } from '../sources/watchSource.ts'
+import type { WatchSource } from './watchSource.ts'
+
+/** Who has something to say on Watch, in the order of the sentence. */
+export const WATCH_SOURCES: readonly WatchSource[] = [openAlerts, silence]
 
 /** The first screen: what needs somebody now, where it is, and what went away by itself. */
-export async function loadWatch(db: Db, window: TimeWindow, nowMs: number) {
-  const [alerts, sources, gear, rooms, rules, callOuts, cleared] = await Promise.all([
-    listOpenAlerts(db),
-    listSources(db),
-    listGear(db),
-    loadRooms(db, nowMs),
-    listRules(db),
-    listCallOuts(db),
-    lately(db, nowMs),
+export async function loadWatch(present: Present, window: TimeWindow) {
+  const [said, rooms, cleared] = await Promise.all([
+    Promise.all(WATCH_SOURCES.map((source) => source.load(present, window))),
+    loadWhere(present),
+    lately(present.db, present.nowMs),
   ])
-  const silent = silentSourceIds(sources, nowMs)
-  const loud = alerts.filter(({ quietId }) => quietId === null)
-  const rows = await alertRows(db, loud, {
-    sources,
-    rules,
-    window,
-    nowMs,
-    isTold: callOuts.some(({ isOn }) => isOn),
-  })
-  const sentence = watchSentence({
-    criticalUntaken: rows.filter((row) => row.state === 'critical' && row.takenBy === null).length,
-    criticalTaken: rows.filter((row) => row.state === 'critical' && row.takenBy !== null).length,
-    warnings: rows.filter((row) => row.state === 'warning').length,
-    silentSources: silent.size,
-    sources: sources.length,
-    gear: gear.length,
-  })
   return {
-    sentence,
-    rows,
-    foldedCount: loud.length - rows.length,
-    quietCount: alerts.length - loud.length,
-    /** The sources whose readings stand in the rows. */
-    readerIds: [...new Set(loud.flatMap(({ readerId }) => readerId ?? []))],
+    sentence: watchSentence(said.map(({ finding }) => finding)),
+    rows: said.flatMap(({ rows }) => rows),
+    notes: said.flatMap(({ notes }) => notes),
+    sourceIds: said.flatMap(({ sourceIds }) => sourceIds),
     rooms,
     cleared,
   }

@@ -1,7 +1,7 @@
 import PDFDocument from 'pdfkit'
 import { unitLabel } from '#core/site'
 import type { InventoryRow } from '../gear/inventory.ts'
-import type { MountedView, RackView } from './roomViews.ts'
+import type { MountedView, RackView } from '#core/site'
 
 const PAGE = { width: 595, height: 842, margin: 40 } // A4 in points
 const INK = '#14222b'

@@ -10,7 +10,8 @@ import { asCsv, asXlsx, gearSheet, importInventory, readLines } from '../gear/in
 import { move } from './moving.ts'
 import { exportPlan, importPlan, planFile } from './planFile.ts'
 import { rackSheet } from './rackSheet.ts'
-import { loadRooms } from './roomViews.ts'
+import { Present } from '../platform/present.ts'
+import { loadRooms } from './rooms.ts'
 
 const NOW = Date.UTC(2026, 10, 26, 12)
 let db: Db
@@ -212,7 +213,7 @@ describe('the inventory as a file', () => {
 
 test('a rack on paper is a PDF of one page with all that is in it', async () => {
   await placeGearInRack(db, ids['petrel-1']!, { rackId, unit: 10, heightUnits: 2, face: 'front' })
-  const [room] = await loadRooms(db, NOW)
+  const [room] = await loadRooms(new Present(db, NOW))
   const rows = new Map((await loadInventory(db)).map((row) => [row.id, row]))
   const sheet = await rackSheet({
     site: 'Kittiwake Sound',

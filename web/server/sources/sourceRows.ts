@@ -1,15 +1,18 @@
 import { failureSentence, freshness, spokenWords } from '#core/sources'
-import type { Db } from '#db/platform'
 import { clockOf, listSources, type SourceRow } from '#db/sources'
-import { listGear } from '#db/gear'
+import { listSeen } from '#db/gear'
+import type { Present } from '../platform/present.ts'
 import { descriptorOf } from '#protocols/registry'
 
 /** `well`: heard, and nothing failed since. `failing`: heard lately, the last try failed. */
 export type SourceState = 'well' | 'starting' | 'failing' | 'silent'
 
 /** Sources as the screen lists them: troubled ones first, with what is wrong in a sentence. */
-export async function loadSources(db: Db, nowMs: number) {
-  const [sources, gear] = await Promise.all([listSources(db), listGear(db)])
+export async function loadSources({ db, nowMs }: Present) {
+  const [sources, seen] = await Promise.all([listSources(db), listSeen(db)])
+  const gearOf = new Map<number, { id: number; name: string }[]>()
+  for (const { sourceId, id, name } of seen)
+    gearOf.set(sourceId, [...(gearOf.get(sourceId) ?? []), { id, name }])
   const rank: Record<SourceState, number> = { silent: 0, failing: 1, starting: 2, well: 3 }
   return sources
     .map((source) => ({
@@ -27,7 +30,7 @@ export async function loadSources(db: Db, nowMs: number) {
       trouble: source.failure === null ? null : failureSentence(source.failure),
       failedAtMs: source.failedAt?.getTime() ?? null,
       failures: source.failures,
-      gear: gear.filter((each) => each.sourceIds.includes(source.id)).map(({ id, name }) => ({ id, name })),
+      gear: gearOf.get(source.id) ?? [],
     }))
     .sort((a, b) => rank[a.state] - rank[b.state] || a.name.localeCompare(b.name))
 }

@@ -1,6 +1,6 @@
 import { findAlert, takeAlert, insertQuiet } from '#db/alerts'
 import { loadAlerts } from '$lib/server/alerts/alerts'
-import { installation } from '$lib/server/platform/installation'
+import { presentOf } from '$lib/server/platform/present'
 import { windowIn } from '$lib/server/readings/window'
 import type { Actions, PageServerLoad } from './$types'
 import { Refused } from '$lib/server/platform/refused'
@@ -12,10 +12,10 @@ import { hears } from '$lib/server/platform/hears'
 
 export const load: PageServerLoad = async ({ url, locals, depends }) => {
   hears(depends, 'alerts', 'quiet', 'rules', 'callouts')
-  const nowMs = Date.now()
+  const present = presentOf(locals)
   return {
-    ...(await loadAlerts(installation().db, url.searchParams, windowIn(url, nowMs), nowMs)),
-    nowMs,
+    ...(await loadAlerts(present, url.searchParams, windowIn(url, present.nowMs))),
+    nowMs: present.nowMs,
     mayOperate: may(locals, 'operate'),
   }
 }

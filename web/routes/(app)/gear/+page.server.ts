@@ -1,10 +1,8 @@
 import { tagsOf } from '#core/gear'
-import { listGear, listTagRules, keepApart, likelyPairs, mergeGear } from '#db/gear'
-import { listSources } from '#db/sources'
-import { silentSourceIds, stateOf } from '$lib/server/gear/gearStates'
+import { keepApart, likelyPairs, mergeGear } from '#db/gear'
 import { pairForm } from '$lib/server/gear/forms'
 import { placeOf } from '$lib/server/gear/inventory'
-import { installation } from '$lib/server/platform/installation'
+import { presentOf } from '$lib/server/platform/present'
 import type { Actions, PageServerLoad } from './$types'
 import { formAction } from '$lib/server/platform/formAction'
 import { may } from '$lib/server/platform/signedIn'
@@ -13,19 +11,22 @@ import { hears } from '$lib/server/platform/hears'
 
 export const load: PageServerLoad = async ({ depends, locals }) => {
   hears(depends, 'alerts', 'quiet', 'sources', 'places', 'items', 'series')
-  const { db } = installation()
-  const [gear, sources, pairs, rules] = await Promise.all([
-    listGear(db),
-    listSources(db),
-    likelyPairs(db),
-    listTagRules(db),
+  const present = presentOf(locals)
+  const [gear, sources, pairs, rules, states, alerts] = await Promise.all([
+    present.gear(),
+    present.sources(),
+    likelyPairs(present.db),
+    present.tagRules(),
+    present.states(),
+    present.openAlerts(),
   ])
   const seenBy = (ids: readonly number[]): string =>
     sources
       .filter(({ id }) => ids.includes(id))
       .map(({ name }) => name)
       .join(', ')
-  const silent = silentSourceIds(sources, Date.now())
+  const open = new Map<number, number>()
+  for (const { gearId } of alerts) if (gearId !== null) open.set(gearId, (open.get(gearId) ?? 0) + 1)
   return {
     mayAdminister: may(locals, 'administer'),
     pairs: pairs.map(({ a, b, why }) => ({
@@ -33,20 +34,18 @@ export const load: PageServerLoad = async ({ depends, locals }) => {
       a: { id: a.id, name: a.name, kind: a.kind, seenBy: seenBy(a.sourceIds) },
       b: { id: b.id, name: b.name, kind: b.kind, seenBy: seenBy(b.sourceIds) },
     })),
-    gear: gear.map((each) => {
-      return {
-        id: each.id,
-        name: each.name,
-        kind: each.kind,
-        state: stateOf(each, silent),
-        model: each.facts['model'] ?? '',
-        serial: each.facts['serial'] ?? '',
-        place: placeOf(each),
-        tags: tagsOf(each, rules),
-        openCount: each.openSeverities.length,
-        sourceCount: each.sourceIds.length,
-      }
-    }),
+    gear: gear.map((each) => ({
+      id: each.id,
+      name: each.name,
+      kind: each.kind,
+      state: states.get(each.id) ?? 'well',
+      model: each.facts['model'] ?? '',
+      serial: each.facts['serial'] ?? '',
+      place: placeOf(each),
+      tags: tagsOf(each, rules),
+      openCount: open.get(each.id) ?? 0,
+      sourceCount: each.sourceIds.length,
+    })),
   }
 }
 

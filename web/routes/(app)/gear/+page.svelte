@@ -4,7 +4,7 @@
   import { createVirtualizer } from '@tanstack/svelte-virtual'
   import { untrack } from 'svelte'
   import { GEAR_KINDS } from '#core/catalogue'
-  import { GEAR_STATES } from '#core/gear'
+  import { GEAR_STATES, STATE_WORDS } from '#core/gear'
   import { enhance } from '$lib/client/forms'
   import GearTabs from '$lib/components/gear/GearTabs.svelte'
   import Glyph from '$lib/components/ui/Glyph.svelte'
@@ -13,13 +13,6 @@
   let { data, form }: PageProps = $props()
 
   const ROW = 37
-  const STATE_WORDS = {
-    critical: 'critical',
-    warning: 'warning',
-    noData: 'no data',
-    quiet: 'quieted',
-    well: 'well',
-  } as const
   const COLUMNS =
     'grid grid-cols-[24px_minmax(120px,1.2fr)_130px_minmax(120px,1fr)_120px_minmax(150px,1.2fr)_120px] items-center gap-2'
 

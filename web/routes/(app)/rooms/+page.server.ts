@@ -1,12 +1,12 @@
 import { gearKindOf } from '#core/catalogue'
-import { isPlanSubject, placeForRack, standsBeyond } from '#core/site'
-import { deleteRack, insertRack, insertRoom, listRooms, updateRoom } from '#db/site'
+import { isPlanSubject, placeForRack, roomSentence, standsBeyond } from '#core/site'
+import { deleteRack, insertRack, insertRoom, updateRoom } from '#db/site'
 import { rack, room } from '$lib/server/site/forms'
-import { installation } from '$lib/server/platform/installation'
 import { importPlan } from '$lib/server/site/planFile'
 import { Refused } from '$lib/server/platform/refused'
-import { roomSentence } from '$lib/server/site/roomSentence'
-import { listSeen, loadRooms, roomStates } from '$lib/server/site/roomViews'
+import { listRoomStates, loadRooms } from '$lib/server/site/rooms'
+import { Present, presentOf } from '$lib/server/platform/present'
+import { listUnplaced } from '#db/gear'
 import type { Actions, PageServerLoad } from './$types'
 import { formAction, idField, noFields } from '$lib/server/platform/formAction'
 import { may } from '$lib/server/platform/signedIn'
@@ -16,32 +16,24 @@ const VIEWS = ['plan', 'front', 'rear'] as const
 
 export const load: PageServerLoad = async ({ locals, depends, url }) => {
   hears(depends, 'alerts', 'quiet', 'sources', 'places', 'series', 'readings')
-  const { db } = installation()
-  const nowMs = Date.now()
-  const [rooms, seen] = await Promise.all([listRooms(db), listSeen(db, nowMs)])
+  const present = presentOf(locals)
+  const rooms = await listRoomStates(present)
   const asked = Number(url.searchParams.get('room'))
   const chosen = rooms.find(({ id }) => id === asked) ?? rooms[0] ?? null
-  const shown = chosen === null ? null : (await loadRooms(db, nowMs, chosen.id, seen))[0]!
-  const states = roomStates(seen)
+  const shown = chosen === null ? null : ((await loadRooms(present, chosen.id))[0] ?? null)
   const subject = url.searchParams.get('show')
   const plan = isPlanSubject(subject) ? subject : 'state'
   const mayBuild = may(locals, 'administer')
   return {
-    rooms: rooms.map(({ id, name, building }) => ({ id, name, building, state: states.get(id) ?? 'well' })),
+    rooms,
     room: shown,
     sentence: shown === null ? 'No room is drawn yet.' : roomSentence(shown, plan),
     subject: plan,
     view: VIEWS.find((view) => view === url.searchParams.get('view')) ?? 'plan',
     stock: mayBuild
-      ? seen.gear
-          .filter(
-            (each) =>
-              // A blade stands where its chassis does.
-              each.roomId === null &&
-              each.onName === null &&
-              (gearKindOf(each.kind).isRacked || gearKindOf(each.kind).isFloor),
-          )
-          .map(({ id, name, kind }) => ({ id, name, kind }))
+      ? (await listUnplaced(present.db)).filter(
+          ({ kind }) => gearKindOf(kind).isRacked || gearKindOf(kind).isFloor,
+        )
       : [],
     mayBuild,
   }
@@ -63,7 +55,7 @@ export const actions: Actions = {
     shape: room.extend(idField.shape),
     taken: ({ name }) => `There is a room ${name} already.`,
     work: async ({ id, ...form }, { trx }) => {
-      const known = (await loadRooms(trx, Date.now(), id))[0]
+      const known = (await loadRooms(new Present(trx, Date.now()), id))[0]
       if (known === undefined) throw new Refused(gone)
       const beyond = standsBeyond(known, form)
       if (beyond !== null) throw new Refused(`${beyond} would stand outside then. Move it first.`)
@@ -75,7 +67,7 @@ export const actions: Actions = {
     shape: rack,
     taken: ({ name }) => `There is a rack ${name} in this room already.`,
     work: async (form, { trx }) => {
-      const known = (await loadRooms(trx, Date.now(), form.roomId))[0]
+      const known = (await loadRooms(new Present(trx, Date.now()), form.roomId))[0]
       if (known === undefined) throw new Refused(gone)
       await insertRack(trx, { ...form, ...placeForRack(known) })
       return { record: `made rack ${form.name}`, tells: PLACES }

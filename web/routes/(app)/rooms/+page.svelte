@@ -4,14 +4,14 @@
   import { untrack } from 'svelte'
   import { GEAR_KINDS, gearKindOf, type GearKind } from '#core/catalogue'
   import { FACES, placingProblem, PLAN_SUBJECTS, tryPlace, unitLabel, usualSize } from '#core/site'
-  import { GEAR_STATES } from '#core/gear'
+  import { GEAR_STATES, STATE_WORDS } from '#core/gear'
   import { postMove } from '$lib/client/requests'
   import Elevation, { type Carried } from '$lib/components/site/Elevation.svelte'
   import Glyph from '$lib/components/ui/Glyph.svelte'
   import PlanLegend from '$lib/components/site/PlanLegend.svelte'
   import RoomForms from '$lib/components/site/RoomForms.svelte'
   import RoomPlan from '$lib/components/site/RoomPlan.svelte'
-  import type { MountedView, RackView } from '$lib/server/site/roomViews'
+  import type { MountedView, RackView } from '#core/site'
   import type { PageProps } from './$types'
 
   let { data, form }: PageProps = $props()
@@ -167,13 +167,6 @@
   const fit = $derived(
     Math.max(92, Math.min(150, Math.floor(1010 / Math.max(1, Math.min(racks.length, 10))) - 6)),
   )
-  const STATE_WORDS = {
-    critical: 'critical',
-    warning: 'warning',
-    noData: 'no data',
-    quiet: 'quieted',
-    well: 'well',
-  } as const
 </script>
 
 <svelte:head><title>{data.room?.name ?? 'Rooms'} · {data.shell.site.name}</title></svelte:head>

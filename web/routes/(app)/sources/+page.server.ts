@@ -2,6 +2,7 @@ import { mayDo } from '#core/accounts'
 import { strangers } from '#db/logs'
 import { claimSender, refuseSender } from '#db/sources'
 import { claimForm, refuseForm } from '$lib/server/sources/forms'
+import { presentOf } from '$lib/server/platform/present'
 import { installation } from '$lib/server/platform/installation'
 import { pendingSenders } from '$lib/server/sources/pendingSenders'
 import { loadSources } from '$lib/server/sources/sourceRows'
@@ -19,7 +20,7 @@ export const load: PageServerLoad = async ({ locals, depends }) => {
   const { db } = installation()
   const { role } = signedIn(locals)
   return {
-    sources: await loadSources(db, Date.now()),
+    sources: await loadSources(presentOf(locals)),
     waiting: await pendingSenders(db),
     strangers: (await strangers(db, Date.now() - DAY_MS)).map(({ last, ...rest }) => ({
       ...rest,

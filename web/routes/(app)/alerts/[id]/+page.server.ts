@@ -1,7 +1,7 @@
 import { error } from '@sveltejs/kit'
 import { commentAlert, findAlert, acceptAlert, endQuiet, insertQuiet } from '#db/alerts'
 import { loadAlert } from '$lib/server/alerts/alerts'
-import { installation } from '$lib/server/platform/installation'
+import { presentOf } from '$lib/server/platform/present'
 import { idOf } from '$lib/server/platform/params'
 import type { Actions, PageServerLoad } from './$types'
 import { Refused } from '$lib/server/platform/refused'
@@ -21,7 +21,7 @@ import { hears, hearsSources } from '$lib/server/platform/hears'
 
 export const load: PageServerLoad = async ({ params, locals, depends }) => {
   hears(depends, 'alerts', 'quiet', 'rules', 'callouts', 'texts')
-  const loaded = await loadAlert(installation().db, idOf(params.id), Date.now())
+  const loaded = await loadAlert(presentOf(locals), idOf(params.id))
   if (loaded === null) error(404, 'There is no such alert.')
   const { clearedAtMs, readerId } = loaded.alert
   if (clearedAtMs === null && readerId !== null) hearsSources(depends, [readerId])

@@ -1,9 +1,9 @@
 import { groupState, groupSentence } from '#core/gear'
-import { insertGroup, listTagRules } from '#db/gear'
+import { insertGroup } from '#db/gear'
 import { groupForm } from '$lib/server/gear/forms'
 import { groupOf } from '$lib/server/gear/groupForms'
-import { installation } from '$lib/server/platform/installation'
-import { loadGraph, membersOf } from '$lib/server/links/pathView'
+import { loadGraph } from '$lib/server/links/paths'
+import { presentOf } from '$lib/server/platform/present'
 import type { Actions, PageServerLoad } from './$types'
 import { formAction } from '$lib/server/platform/formAction'
 import { may } from '$lib/server/platform/signedIn'
@@ -11,29 +11,27 @@ import { hears } from '$lib/server/platform/hears'
 
 export const load: PageServerLoad = async ({ depends, locals }) => {
   hears(depends, 'alerts', 'quiet', 'sources', 'places')
-  const { db } = installation()
-  const [graph, rules] = await Promise.all([loadGraph(db, Date.now()), listTagRules(db)])
+  const present = presentOf(locals)
+  const [graph, names] = await Promise.all([loadGraph(present), present.names()])
   return {
-    groups: graph.groups.map((group) => {
-      const members = membersOf(group, graph.rows.values(), rules)
+    groups: graph.groups.map(({ id, name, note, members, ...rule }) => {
       const state = groupState(
-        members.map((id) => graph.gear.get(id)!.state),
-        group,
+        members.map((member) => member.state),
+        rule,
       )
       return {
-        id: group.id,
-        name: group.name,
-        note: group.note,
+        id,
+        name,
+        note,
         state: state.state,
         members: members.length,
-        sentence: groupSentence(group, state),
-        bad: members.flatMap((id) => {
-          const { name, state: own } = graph.gear.get(id)!
-          return own === 'well' ? [] : [{ id, name, state: own }]
-        }),
+        sentence: groupSentence(rule, state),
+        bad: members.flatMap((member) =>
+          member.state === 'well' ? [] : [{ id: member.id, name: member.name, state: member.state }],
+        ),
       }
     }),
-    names: [...graph.rows.values()].map(({ name }) => name),
+    names: names.map(({ name }) => name),
     mayAdminister: may(locals, 'administer'),
   }
 }

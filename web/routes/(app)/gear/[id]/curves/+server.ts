@@ -1,6 +1,6 @@
 import { json } from '@sveltejs/kit'
 import { loadCharts } from '$lib/server/readings/charts'
-import { installation } from '$lib/server/platform/installation'
+import { presentOf } from '$lib/server/platform/present'
 import { idOf } from '$lib/server/platform/params'
 import { seriesIn } from '$lib/server/readings/seriesParam'
 import { windowIn } from '$lib/server/readings/window'
@@ -8,13 +8,13 @@ import type { RequestHandler } from './$types'
 
 const MOST_SERIES = 24
 
-export const GET: RequestHandler = async ({ params, url }) => {
-  const nowMs = Date.now()
-  const window = windowIn(url, nowMs)
+export const GET: RequestHandler = async ({ params, url, locals }) => {
+  const present = presentOf(locals)
+  const window = windowIn(url, present.nowMs)
   const pixels = Math.min(2000, Math.max(100, Number(url.searchParams.get('px') ?? 600) || 600))
   const series = seriesIn(url).slice(0, MOST_SERIES)
   return json({
     window,
-    charts: await loadCharts(installation().db, idOf(params.id), series, window, pixels),
+    charts: await loadCharts(present, idOf(params.id), series, { window, pixels }),
   })
 }

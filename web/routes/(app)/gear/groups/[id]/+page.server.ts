@@ -1,11 +1,11 @@
 import { error } from '@sveltejs/kit'
 import { groupSentence, groupState } from '#core/gear'
-import { deleteGroup, listTagRules, updateGroup } from '#db/gear'
+import { deleteGroup, updateGroup } from '#db/gear'
 import { groupForm } from '$lib/server/gear/forms'
 import { groupOf } from '$lib/server/gear/groupForms'
-import { installation } from '$lib/server/platform/installation'
+import { presentOf } from '$lib/server/platform/present'
 import { idOf } from '$lib/server/platform/params'
-import { loadGraph, membersOf, pathView } from '$lib/server/links/pathView'
+import { loadGraph, loadPath } from '$lib/server/links/paths'
 import type { Actions, PageServerLoad } from './$types'
 import { formAction, noFields } from '$lib/server/platform/formAction'
 import { may } from '$lib/server/platform/signedIn'
@@ -13,31 +13,25 @@ import { hears } from '$lib/server/platform/hears'
 
 export const load: PageServerLoad = async ({ depends, locals, params }) => {
   hears(depends, 'alerts', 'quiet', 'sources', 'places', 'readings')
-  const { db } = installation()
-  const [graph, rules] = await Promise.all([loadGraph(db, Date.now()), listTagRules(db)])
+  const present = presentOf(locals)
+  const graph = await loadGraph(present)
   const group = graph.groups.find(({ id }) => id === idOf(params.id))
   if (group === undefined) error(404, 'There is no such group.')
-  const members = membersOf(group, graph.rows.values(), rules)
   const state = groupState(
-    members.map((id) => graph.gear.get(id)!.state),
+    group.members.map((member) => member.state),
     group,
   )
   return {
-    group: {
-      ...group,
-      members: group.memberIds.flatMap((id) => graph.rows.get(id)?.name ?? []),
-    },
+    group: { ...group, members: group.memberIds.flatMap((id) => graph.gear.get(id)?.name ?? []) },
     state: state.state,
     sentence: groupSentence(group, state),
-    hangs: pathView(graph, [-group.id]),
-    members: members
-      .map((id) => graph.gear.get(id)!)
-      .map(({ id, name, kind, state: own }) => ({
-        id,
-        name,
-        kind: kind as Exclude<typeof kind, 'group'>,
-        state: own,
-      })),
+    hangs: await loadPath(present, graph, [-group.id]),
+    members: group.members.map(({ id, name, kind, state: own }) => ({
+      id,
+      name,
+      kind: kind as Exclude<typeof kind, 'group'>,
+      state: own,
+    })),
     mayAdminister: may(locals, 'administer'),
   }
 }

@@ -1,9 +1,8 @@
-import type { PlanSubject } from '#core/site'
-import { listNames } from '#core/rules'
-import { formatNumber } from '#core/units'
-import type { RoomView } from './roomViews.ts'
-
-const WORD = { critical: 'critical', warning: 'in warning', noData: 'without data' } as const
+import { STATE_PREDICATES } from '../gear/state.ts'
+import { listNames } from '../rules/index.ts'
+import { formatNumber } from '../units/index.ts'
+import type { PlanSubject } from './room.ts'
+import type { RoomView } from './views.ts'
 
 /** What a plan has found for its subject, as a sentence. */
 export function roomSentence(room: RoomView, subject: PlanSubject): string {
@@ -15,7 +14,7 @@ export function roomSentence(room: RoomView, subject: PlanSubject): string {
         const names = all.filter((each) => each.state === state).map(({ name }) => name)
         return names.length === 0
           ? []
-          : [`${listNames(names)} ${names.length === 1 ? 'is' : 'are'} ${WORD[state]}`]
+          : [`${listNames(names)} ${names.length === 1 ? 'is' : 'are'} ${STATE_PREDICATES[state]}`]
       })
       return said.length === 0
         ? `All ${all.length} gear in ${room.name} is well.`

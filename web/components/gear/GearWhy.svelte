@@ -1,0 +1,59 @@
+<script lang="ts">
+  import { invalidate } from '$app/navigation'
+  import { STATE_PREDICATES } from '#core/gear'
+  import { formatAgo, formatMoment } from '#core/units'
+  import { takeAlert } from '$lib/client/requests'
+  import type { SectionViews } from '$lib/server/gear/gearPage'
+  import Glyph from '../ui/Glyph.svelte'
+  import type { SectionProps } from './sections'
+
+  /** Why a gear is as it is, and who sees it. */
+  let { view, frame }: SectionProps<NonNullable<SectionViews['why']>> = $props()
+  let refusal = $state<string | null>(null)
+
+  async function take(id: number): Promise<void> {
+    const done = await takeAlert(id)
+    refusal = done.kind === 'refused' ? done.message : null
+    await invalidate('rack:alerts')
+  }
+</script>
+
+<h2 class="panel-title">
+  {frame.gear.state === 'well' ? 'It is well' : `Why it is ${STATE_PREDICATES[frame.gear.state]}`}
+</h2>
+{#if refusal !== null}<p class="text-crit mb-2" role="alert">{refusal}</p>{/if}
+<ul class="grid gap-2">
+  {#each view.rows as row (row.id)}
+    <li class="grid grid-cols-[20px_minmax(0,1fr)] gap-1" data-row data-testid="why">
+      <span class="pt-0.5"><Glyph state={row.state} /></span>
+      <div>
+        <b class="font-[640]">{row.title}</b>
+        <p class="muted">
+          {row.reason} Since {formatMoment(row.sinceMs, frame.nowMs, frame.timeZone)}. Told: {row.told}.
+        </p>
+        {#if row.takenBy !== null}
+          <p class="muted">{row.takenBy} has it.</p>
+        {:else if frame.mayOperate}
+          <button class="btn mt-0.5" data-take onclick={() => take(row.id)}>Take</button>
+        {/if}
+      </div>
+    </li>
+  {/each}
+  {#each view.silent as words (words)}
+    <li class="grid grid-cols-[20px_minmax(0,1fr)] gap-1">
+      <span class="pt-0.5"><Glyph state="noData" /></span>{words}.
+    </li>
+  {/each}
+</ul>
+{#if view.rows.length === 0 && view.silent.length === 0}<p class="muted">No rule holds on it.</p>{/if}
+<ul class="border-rule-2 mt-3 border-t pt-2">
+  {#each view.sources as source (source.id)}
+    <li class="muted">
+      <a class="link" href="/sources#source-{source.id}">{source.name}</a>, heard {formatAgo(
+        source.heardMs,
+        frame.nowMs,
+      )}
+      {#if source.trouble !== null}<span class="text-blind">· {source.trouble}</span>{/if}
+    </li>
+  {/each}
+</ul>

@@ -1,0 +1,134 @@
+<script lang="ts">
+  import { untrack } from 'svelte'
+  import { page } from '$app/state'
+  import { DEFAULT_WINDOW, WINDOWS } from '#core/readings'
+  import { spanWords } from '#core/units'
+  import { type Charts, fetchCharts } from '$lib/client/curves'
+  import { useLive } from '$lib/client/live.svelte'
+  import { showSeries, zoomTo } from '$lib/client/picked'
+  import type { SectionViews } from '$lib/server/gear/gearPage'
+  import type { SectionProps } from '../gear/sections'
+  import Glyph from '../ui/Glyph.svelte'
+  import TimeChart from './TimeChart.svelte'
+
+  /** All readings of a gear, and the curves of those that are picked. */
+  let { view, frame }: SectionProps<NonNullable<SectionViews['curves']>> = $props()
+  const live = useLive()
+
+  function toggle(seriesId: number): void {
+    const rest = view.picked.filter((id) => id !== seriesId)
+    showSeries(rest.length < view.picked.length && rest.length > 0 ? rest : [...rest, seriesId])
+  }
+  /** Four times the window around its middle, at most a year, never beyond now. */
+  function widen(): void {
+    const { fromMs, toMs } = view.window
+    const span = Math.min(365 * 86_400_000, 4 * (toMs - fromMs))
+    const endMs = Math.min(frame.nowMs, (fromMs + toMs) / 2 + span / 2)
+    zoomTo(Math.round(endMs - span), Math.round(endMs))
+  }
+
+  // The first answer brings the curves along.
+  let charts = $state.raw<Charts | null>(
+    untrack(() => (view.charts === null ? null : { window: view.window, charts: view.charts })),
+  )
+  let isFirst = untrack(() => view.charts !== null)
+  let trouble = $state<string | null>(null)
+  /** Something takes longer than a person takes for «at once». */
+  let isSlow = $state(false)
+  let refresh = $state(0)
+  const picked = $derived(view.picked.join(','))
+  const exported = $derived(
+    (format: string): string =>
+      `/readings?${new URLSearchParams({ r: picked, from: String(Math.round(view.window.fromMs)), to: String(Math.round(view.window.toMs)), format })}`,
+  )
+  $effect(() => {
+    void [refresh, picked, page.url.search]
+    if (isFirst) {
+      isFirst = false
+      return
+    }
+    const asking = new AbortController()
+    const slow = setTimeout(() => {
+      isSlow = true
+    }, 300)
+    fetchCharts(
+      frame.gear.id,
+      picked === '' ? [] : picked.split(',').map(Number),
+      page.url.search,
+      asking.signal,
+    )
+      .then((answer) => {
+        charts = answer
+        trouble = null
+      })
+      .catch((error: unknown) => {
+        if (!asking.signal.aborted)
+          trouble = `The curves could not be read: ${error instanceof Error ? error.message : error}.`
+      })
+      .finally(() => {
+        clearTimeout(slow)
+        if (!asking.signal.aborted) isSlow = false
+      })
+    return () => {
+      clearTimeout(slow)
+      asking.abort()
+    }
+  })
+  $effect(() =>
+    live.onChange((change) => {
+      if (change.sourceIds.some((id) => frame.gear.sourceIds.includes(id))) refresh += 1
+    }),
+  )
+</script>
+
+<div class="grid grid-cols-[232px_minmax(0,1fr)] items-start gap-4">
+  <section class="panel px-0!" aria-labelledby="readings">
+    <h2 class="panel-title px-3.5" id="readings">
+      Readings <span>{view.groups.reduce((sum, group) => sum + group.readings.length, 0)}</span>
+    </h2>
+    <div class="max-h-150 overflow-y-auto" role="group" aria-labelledby="readings">
+      {#each view.groups as group (group.name)}
+        <fieldset class="border-rule-2 min-w-0 border-t px-3.5 py-1.5">
+          <legend class="float-left mb-0.5 w-full font-[640]">{group.name}</legend>
+          {#each group.readings as reading (reading.seriesId)}
+            <label class="muted clear-both flex cursor-pointer items-center gap-1.5">
+              <input
+                type="checkbox"
+                class="accent-accent size-3"
+                checked={view.picked.includes(reading.seriesId)}
+                onchange={() => toggle(reading.seriesId)}
+              />
+              <span class="min-w-0 grow truncate">{reading.label}</span>
+              <span class="text-ink whitespace-nowrap">{reading.text}</span>
+              {#if reading.state !== 'well'}<Glyph state={reading.state} />{/if}
+            </label>
+          {/each}
+        </fieldset>
+      {/each}
+    </div>
+  </section>
+  <section class="panel" aria-labelledby="curves">
+    <h2 class="panel-title" id="curves">
+      {view.window.key === 'own' ? 'Zoomed' : WINDOWS[view.window.key ?? DEFAULT_WINDOW].label}
+      <span>
+        {spanWords(view.window, frame.nowMs, frame.timeZone)} · drag over a curve to zoom,
+        <button class="link" onclick={widen}>wider</button>
+        · keep as <a class="link" href={exported('csv')} download>CSV</a>,
+        <a class="link" href={exported('openmetrics')} download>OpenMetrics</a>
+      </span>
+    </h2>
+    <div class="h-0.5" role="status">
+      {#if isSlow}<span class="sr-only">Reading the curves</span><span class="progress"></span>{/if}
+    </div>
+    {#if trouble !== null}<p class="text-crit" role="alert">{trouble}</p>{/if}
+    {#if charts === null}
+      <p class="muted">Reading the curves…</p>
+    {:else}
+      {#each charts.charts as chart (chart.key)}
+        <TimeChart {chart} window={charts.window} timeZone={frame.timeZone} zoom={zoomTo} />
+      {:else}
+        <p class="muted">Pick a reading on the left to see its curve.</p>
+      {/each}
+    {/if}
+  </section>
+</div>

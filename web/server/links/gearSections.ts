@@ -1,0 +1,21 @@
+import { gearSection } from '../gear/section.ts'
+import { loadGraph, loadPath } from './paths.ts'
+
+/** What it hangs on, and what hangs on it. */
+export const hangs = gearSection({
+  hears: ['alerts', 'quiet', 'sources', 'places'],
+  async load({ present, gear }) {
+    const view = await loadPath(present, await loadGraph(present), [gear.id])
+    return view.path.nodes.length > 1 ? view : null
+  },
+})
+
+/** Its links, and drawing more of them. */
+export const links = gearSection({
+  hears: ['places'],
+  async load(about) {
+    if (!about.asked.mayAdminister) return null
+    const [own, names] = await Promise.all([about.links(), about.present.names()])
+    return { links: own, names: names.map(({ name }) => name) }
+  },
+})

@@ -1,0 +1,77 @@
+import { type GearState, rollUp } from '#core/gear'
+import type { Severity } from '#core/rules'
+import { freshness } from '#core/sources'
+import { listOpenAlerts } from '#db/alerts'
+import { listCallOuts } from '#db/callouts'
+import { gearSeenBy, gearSeenOnlyBy, listGear, listGroups, listNamesOfGear, listTagRules } from '#db/gear'
+import { type Db, readSite } from '#db/platform'
+import { latestReadings } from '#db/readings'
+import { listGearScopes, listRules } from '#db/rules'
+import { clockOf, listClocks, type SourceClockRow } from '#db/sources'
+import { installation } from './installation.ts'
+
+/** A question that is asked when it is first needed, and answered once. */
+export function once<T>(ask: () => Promise<T>): () => Promise<T> {
+  let asked: Promise<T> | undefined
+  return () => (asked ??= ask())
+}
+
+/**
+ * The installation as it stands while one request is answered: several parts of an answer are made from the same lists,
+ * and each list is asked for once, by whoever needs it first. For what is shown; what is changed looks again by itself.
+ */
+export class Present {
+  constructor(
+    readonly db: Db,
+    readonly nowMs: number,
+  ) {}
+
+  readonly site = once(() => readSite(this.db))
+  readonly sources = once(() => listClocks(this.db))
+  readonly openAlerts = once(() => listOpenAlerts(this.db))
+  /** All gear with everything that a list says of it; where names do, `names` is far cheaper. */
+  readonly gear = once(() => listGear(this.db))
+  readonly names = once(() => listNamesOfGear(this.db))
+  readonly groups = once(() => listGroups(this.db))
+  readonly tagRules = once(() => listTagRules(this.db))
+  readonly rules = once(() => listRules(this.db))
+  readonly scopes = once(() => listGearScopes(this.db))
+  readonly callOuts = once(() => listCallOuts(this.db))
+  /** The newest reading of every series. */
+  readonly latest = once(() => latestReadings(this.db))
+  /** Ids of the sources that have been silent for longer than expected. */
+  readonly silent = once(async () => silentSourceIds(await this.sources(), this.nowMs))
+
+  /** Ids of gear that none of its sources hears. */
+  readonly unheard = once(async () => gearSeenOnlyBy(this.db, [...(await this.silent())]))
+
+  /** States of all gear that is not well, by its id. */
+  readonly states = once(async (): Promise<ReadonlyMap<number, GearState>> => {
+    const [alerts, unheard] = await Promise.all([
+      this.openAlerts(),
+      this.silent().then((silent) => gearSeenBy(this.db, [...silent])),
+    ])
+    const severities = new Map<number, (Severity | 'quiet')[]>()
+    for (const { gearId, quietId, severity } of alerts)
+      if (gearId !== null)
+        severities.set(gearId, [
+          ...(severities.get(gearId) ?? []),
+          quietId === null ? severity : ('quiet' as const),
+        ])
+    return new Map(
+      [...new Set([...severities.keys(), ...unheard])].map((id) => [
+        id,
+        rollUp(severities.get(id) ?? [], unheard.has(id)),
+      ]),
+    )
+  })
+}
+
+/** The present of a request, shared by everything that answers it. */
+export const presentOf = (locals: App.Locals): Present =>
+  (locals.present ??= new Present(installation().db, Date.now()))
+
+const silentSourceIds = (sources: readonly SourceClockRow[], nowMs: number): ReadonlySet<number> =>
+  new Set(
+    sources.filter((source) => freshness(clockOf(source), nowMs) === 'silent').map((source) => source.id),
+  )

@@ -1,0 +1,22 @@
+import type { WatchFinding } from '#core/alerts'
+import type { TimeWindow } from '#core/readings'
+import type { LiveEvent } from '#db/platform'
+import type { AlertRow } from '../alerts/alertRows.ts'
+import type { Present } from '../platform/present.ts'
+
+/** What a subject contributes to Watch: clauses for its sentence, and rows for its list. */
+export interface WatchSource {
+  /** It is asked again when one of these changes. */
+  readonly hears: readonly LiveEvent['topic'][]
+  readonly load: (present: Present, window: TimeWindow) => Promise<WatchSaid>
+}
+
+export interface WatchSaid {
+  readonly finding: WatchFinding
+  /** What needs somebody, the worst first. */
+  readonly rows: readonly AlertRow[]
+  /** The sources whose readings stand in the rows. */
+  readonly sourceIds: readonly number[]
+  /** About what is left out of the rows: «3 quieted or accepted». */
+  readonly notes: readonly string[]
+}

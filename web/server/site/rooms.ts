@@ -1,0 +1,89 @@
+import {
+  mountedByRack,
+  type MountedView,
+  roomStates,
+  type RoomView,
+  Telling,
+  TELLING,
+  viewRooms,
+} from '#core/site'
+import { listTelling } from '#db/gear'
+import { listFloorPlaces, listRacks, listRooms, listStanding, type StandingRow } from '#db/site'
+import type { Present } from '../platform/present.ts'
+
+async function tellingOf(present: Present, gear: readonly StandingRow[]): Promise<Telling> {
+  const [series, latest] = await Promise.all([
+    listTelling(
+      present.db,
+      gear.map(({ id }) => id),
+      TELLING,
+    ),
+    present.latest(),
+  ])
+  return new Telling(series.map((each) => ({ ...each, value: latest.get(each.id)?.value ?? null })))
+}
+
+/**
+ * Rooms with their racks and floors as they stand now.
+ * @param roomId only this one, when given
+ */
+export async function loadRooms(present: Present, roomId: number | null = null): Promise<RoomView[]> {
+  const { db } = present
+  const [rooms, racks, floor, gear, states, unheard] = await Promise.all([
+    listRooms(db),
+    listRacks(db),
+    listFloorPlaces(db),
+    listStanding(db, roomId),
+    present.states(),
+    present.unheard(),
+  ])
+  const wanted = rooms.filter(({ id }) => roomId === null || id === roomId)
+  const telling = await tellingOf(present, gear)
+  return viewRooms({ rooms: wanted, racks, floor, gear, states, unheard, telling })
+}
+
+/** Rooms by name with the worst state of what stands in each. */
+export async function listRoomStates(present: Present) {
+  const [rooms, gear, states] = await Promise.all([
+    listRooms(present.db),
+    listStanding(present.db),
+    present.states(),
+  ])
+  const worst = roomStates(gear, states)
+  return rooms.map(({ id, name, building }) => ({ id, name, building, state: worst.get(id) ?? 'well' }))
+}
+
+export interface RackInRoom {
+  readonly id: number
+  readonly name: string
+  readonly heightUnits: number
+  readonly gear: readonly MountedView[]
+}
+
+/** Up to so many racks are drawn with the names of what is in them, and what it measures. */
+const NAMED_RACKS = 4
+
+/** Where everything stands: the racks of each room with what is in them. */
+export async function loadWhere(present: Present) {
+  const [rooms, racks, gear, states, unheard] = await Promise.all([
+    listRooms(present.db),
+    listRacks(present.db),
+    listStanding(present.db),
+    present.states(),
+    present.unheard(),
+  ])
+  const telling = racks.length > NAMED_RACKS ? new Telling([]) : await tellingOf(present, gear)
+  const mounted = mountedByRack({ gear, states, unheard, telling })
+  return rooms.map(({ id, name }) => ({
+    id,
+    name,
+    racks: racks
+      .filter(({ roomId }) => roomId === id)
+      .map((rack): RackInRoom => ({
+        id: rack.id,
+        name: rack.name,
+        heightUnits: rack.heightUnits,
+        gear: mounted.get(rack.id) ?? [],
+      })),
+  }))
+}
