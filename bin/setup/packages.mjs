@@ -3,7 +3,7 @@ import { createHash } from 'node:crypto'
 import { existsSync, readdirSync, readFileSync, statfsSync, statSync, writeFileSync } from 'node:fs'
 import { dirname, join } from 'node:path'
 import { fileURLToPath } from 'node:url'
-import { say, Trouble } from './say.mjs'
+import { say, SetupError } from './say.mjs'
 
 export const HOME = join(dirname(fileURLToPath(import.meta.url)), '..', '..')
 
@@ -22,7 +22,7 @@ export function run(words, options = {}) {
 export function checkNode() {
   const [major = 0, minor = 0] = process.versions.node.split('.').map(Number)
   if (major > 20 || (major === 20 && minor >= 19)) return
-  throw new Trouble(`Node.js 20.19 or newer is needed; this is ${process.versions.node}.`)
+  throw new SetupError(`Node.js 20.19 or newer is needed; this is ${process.versions.node}.`)
 }
 
 /** @param {number} neededMiB @param {string} folder */
@@ -30,7 +30,7 @@ export function checkDisk(neededMiB, folder) {
   const { bavail, bsize } = statfsSync(folder)
   const freeMiB = Math.floor((bavail * bsize) / 1024 ** 2)
   if (freeMiB >= neededMiB) return
-  throw new Trouble(
+  throw new SetupError(
     `The disk of ${folder} has ${freeMiB} MiB free; ${neededMiB} MiB are needed. Make room and start again.`,
   )
 }
@@ -53,7 +53,7 @@ export function installPackages() {
       .filter((line) => /^npm error ./.test(line))
       .slice(0, 6)
       .join('\n')
-    throw new Trouble(
+    throw new SetupError(
       `npm could not install the packages (is its registry reachable, may this user write here?):\n${said}`,
     )
   }
@@ -67,7 +67,7 @@ export function installDebian(names, isThere) {
   const asRoot =
     process.getuid?.() === 0 ? [] : run(['sudo', '-n', 'true']).status === 0 ? ['sudo', '-n'] : null
   if (asRoot === null || run(['sh', '-c', 'command -v apt-get']).status !== 0) {
-    throw new Trouble(
+    throw new SetupError(
       `Debian's ${list} is missing, and this user may not install it. Ask an administrator for: apt-get install ${list}`,
     )
   }
@@ -79,7 +79,7 @@ export function installDebian(names, isThere) {
     env,
   })
   if (done.status !== 0 || !isThere()) {
-    throw new Trouble(
+    throw new SetupError(
       `apt-get could not install ${list}:\n${`${done.stderr}`.trim().split('\n').slice(-4).join('\n')}`,
     )
   }
@@ -94,7 +94,7 @@ export function buildWeb() {
   say('building the web application, about a minute')
   const done = run(['npx', 'vite', 'build', '--logLevel', 'error'])
   if (done.status !== 0)
-    throw new Trouble(`The web application could not be built:\n${done.stdout}${done.stderr}`)
+    throw new SetupError(`The web application could not be built:\n${done.stdout}${done.stderr}`)
   writeFileSync(stamp, wanted)
 }
 

@@ -12,7 +12,7 @@ import {
 import { createServer } from 'node:net'
 import { join } from 'node:path'
 import { installDebian, run } from './packages.mjs'
-import { say, Trouble } from './say.mjs'
+import { say, SetupError } from './say.mjs'
 
 const LIBRARY = '/usr/lib/postgresql'
 
@@ -40,7 +40,7 @@ const asServer = (words) => (isRoot() ? ['runuser', '-u', 'postgres', '--', ...w
  */
 export async function openCluster({ folder, port, extra = '' }) {
   const bin = programs()
-  if (bin === null) throw new Trouble('PostgreSQL is not installed.')
+  if (bin === null) throw new SetupError('PostgreSQL is not installed.')
   const data = join(folder, 'postgres')
   const passwordFile = join(folder, 'postgres.password')
   mkdirSync(folder, { recursive: true })
@@ -63,7 +63,7 @@ export async function openCluster({ folder, port, extra = '' }) {
     )
     if (done.status !== 0) {
       const said = existsSync(log) ? readFileSync(log, 'utf8').trim().split('\n').slice(-5).join('\n') : ''
-      throw new Trouble(`PostgreSQL did not start on port ${port}:\n${said}`)
+      throw new SetupError(`PostgreSQL did not start on port ${port}:\n${said}`)
     }
   }
   // A server that an earlier, killed run left behind is ours: it has our data folder.
@@ -96,7 +96,7 @@ function makeCluster({ bin, folder, data, passwordFile }) {
     chmodSync(folder, 0o755)
     if (run(asServer(['test', '-r', readable, '-a', '-w', data]), { cwd: '/' }).status !== 0) {
       rmSync(data, { recursive: true, force: true })
-      throw new Trouble(
+      throw new SetupError(
         `The server's user postgres cannot reach ${folder}: a folder above it is closed to others. ` +
           'Open it (chmod o+x), or set RACK_DATA to a folder that all users can reach.',
       )
@@ -118,7 +118,7 @@ function makeCluster({ bin, folder, data, passwordFile }) {
   rmSync(readable, { force: true })
   if (done.status !== 0) {
     rmSync(data, { recursive: true, force: true })
-    throw new Trouble(`PostgreSQL could not make its cluster in ${data}:\n${done.stderr}`)
+    throw new SetupError(`PostgreSQL could not make its cluster in ${data}:\n${done.stderr}`)
   }
 }
 
@@ -132,7 +132,7 @@ function createDatabase(bin, port, password) {
   )
   if (`${there.stdout}`.trim() === '1') return
   const done = run([join(bin, 'createdb'), ...at, 'rack'], options)
-  if (done.status !== 0) throw new Trouble(`The database could not be created: ${done.stderr}`)
+  if (done.status !== 0) throw new SetupError(`The database could not be created: ${done.stderr}`)
 }
 
 /** @param {number} port @param {string} what */
@@ -143,7 +143,7 @@ export async function checkPort(port, what) {
       const why =
         error.code === 'EADDRINUSE' ? 'is used by another program' : `cannot be used (${error.code})`
       reject(
-        new Trouble(
+        new SetupError(
           `Port ${port} on the loopback address ${why}; ${what} needs it. Start with --port to use other ports.`,
         ),
       )
@@ -170,5 +170,5 @@ export async function freePorts(count) {
     const free = Array.from({ length: count }, (_, index) => checkPort(base + index, 'this run'))
     if ((await Promise.allSettled(free)).every((each) => each.status === 'fulfilled')) return base
   }
-  throw new Trouble(`There are no ${count} free ports in a row on the loopback address.`)
+  throw new SetupError(`There are no ${count} free ports in a row on the loopback address.`)
 }

@@ -9,14 +9,14 @@ export function say(line) {
 }
 
 /** A reason that a person can act on; shown without a stack. */
-export class Trouble extends Error {}
+export class SetupError extends Error {}
 
-/** Runs a command's main part; a `Trouble` is its sentence and exit status 1. @param {() => Promise<void>} main */
+/** Runs a command's main part; a `SetupError` is its sentence and exit status 1. @param {() => Promise<void>} main */
 export async function command(main) {
   try {
     await main()
   } catch (error) {
-    if (!(error instanceof Trouble)) throw error
+    if (!(error instanceof SetupError)) throw error
     console.error(`\n${error.message}`)
     process.exit(1)
   }

@@ -6,7 +6,7 @@ import { parseArgs } from 'node:util'
 import { keep, SPARING_HEAP } from './children.mjs'
 import { buildWeb, checkDisk, checkNode, HOME, installPackages, run } from './packages.mjs'
 import { checkPort, installPostgres, openCluster } from './postgres.mjs'
-import { command, say, Trouble } from './say.mjs'
+import { command, say, SetupError } from './say.mjs'
 
 const MOST_COLLECTORS = 8
 /** Stands in the lock beside the process while that ends. */
@@ -42,15 +42,15 @@ await command(async () => {
   const isDemo = !values['no-demo']
   const base = Number(values.port)
   if (!Number.isInteger(base) || base < 1024 || base > 65_400) {
-    throw new Trouble(`--port takes a number from 1024 to 65400; «${values.port}» is none.`)
+    throw new SetupError(`--port takes a number from 1024 to 65400; «${values.port}» is none.`)
   }
   const collectors = Number(values.collectors)
   if (!Number.isInteger(collectors) || collectors < 1 || collectors > MOST_COLLECTORS)
-    throw new Trouble(
+    throw new SetupError(
       `--collectors takes a number from 1 to ${MOST_COLLECTORS}; «${values.collectors}» is none.`,
     )
   if (isIP(values.hear) === 0)
-    throw new Trouble(`--hear takes an address of this machine, as 0.0.0.0; «${values.hear}» is none.`)
+    throw new SetupError(`--hear takes an address of this machine, as 0.0.0.0; «${values.hear}» is none.`)
   const folder = join(process.env['RACK_DATA'] ?? join(HOME, 'data'), isDemo ? 'demo' : 'real')
   const lock = join(folder, 'running')
   checkNode()
@@ -169,7 +169,7 @@ function makeFolder(folder) {
     rmSync(join(folder, '.probe'))
   } catch (error) {
     const code = error instanceof Error && 'code' in error ? error.code : error
-    throw new Trouble(
+    throw new SetupError(
       `This user may not write to ${folder} (${code}). Set RACK_DATA to a folder that it may write to.`,
     )
   }
@@ -181,7 +181,7 @@ function runToEnd(program, env, failure) {
     env: { ...process.env, ...env },
     stdio: ['ignore', 'inherit', 'inherit'],
   })
-  if (done.status !== 0) throw new Trouble(`${failure}; the lines above say why.`)
+  if (done.status !== 0) throw new SetupError(`${failure}; the lines above say why.`)
 }
 
 /** @param {string} lock */
@@ -192,8 +192,10 @@ function refuseSecondRun(lock) {
   const words = `/proc/${pid}/cmdline`
   if (existsSync(words) && readFileSync(words, 'utf8').includes('start.mjs')) {
     if (doing === STOPPING)
-      throw new Trouble(`It is stopping, as process ${pid}; that takes a few seconds. Start it again then.`)
-    throw new Trouble(
+      throw new SetupError(
+        `It is stopping, as process ${pid}; that takes a few seconds. Start it again then.`,
+      )
+    throw new SetupError(
       `It is running already, as process ${pid}. Stop that one first (Ctrl-C there, or kill ${pid}).`,
     )
   }
@@ -230,5 +232,7 @@ async function answers(url, isOver) {
     await new Promise((resolve) => setTimeout(resolve, 150))
   }
   if (!isOver())
-    throw new Trouble(`The web application did not answer at ${url} within a minute; its log lies in data/.`)
+    throw new SetupError(
+      `The web application did not answer at ${url} within a minute; its log lies in data/.`,
+    )
 }

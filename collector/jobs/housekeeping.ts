@@ -69,17 +69,19 @@ export const HOUSEKEEPING: readonly Job[] = [
     name: 'expire',
     calendar: { at: '40 1 * * *', fill: '2d' },
     words: 'what is older than its retention is deleted',
-    run: async ({ db, now }) => ({
-      readings: await expireReadings(db, Math.floor(now() / DAY_MS)),
-      texts: await keepTextsWithin(db, await readTextsSetting(db), now()),
-    }),
+    run: async ({ db, dataFolder, now }) => {
+      const readings = await expireReadings(db, Math.floor(now() / DAY_MS))
+      const texts = await keepTextsWithin(db, await readTextsSetting(db), now())
+      await surveySpace(db, dataFolder, now())
+      return { readings, texts }
+    },
   },
   {
     name: 'survey',
     calendar: { at: '5 * * * *', fill: '1d' },
     words: 'the space is surveyed',
     run: async ({ db, dataFolder, alerts, now }) => {
-      const survey = await surveySpace(db, dataFolder, Math.floor(now() / DAY_MS))
+      const survey = await surveySpace(db, dataFolder, now())
       await judgeDisk(db, alerts, now())
       return survey
     },

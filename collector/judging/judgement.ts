@@ -20,7 +20,7 @@ import {
   type RuleInstance,
   type SilentInstance,
   type SourceRules,
-  toldOf,
+  alertFactsOf,
 } from './sourceRules.ts'
 
 /** Something that is to be written because a rule stands otherwise than its alert. */
@@ -147,17 +147,17 @@ export class Judgement {
     const key = keyOf(rule.key, subject.id)
     const open = known.open.get(key)
     if (standing.severity === (open?.severity ?? null)) return null
-    const told = toldOf(known, subject, value, atMs)
-    const title = alertTitle(told)
+    const about = alertFactsOf(known, subject, value, atMs)
+    const title = alertTitle(about)
     const verdict = verdictOf(standing)
     if (verdict.kind === 'clear') {
       if (open === undefined) return null
-      const reason = clearedReason(told, open.openedAtMs, atMs)
+      const reason = clearedReason(about, open.openedAtMs, atMs)
       return () => this.#clear(known, key, open, { title, reason, atMs })
     }
     const { severity, sinceMs } = verdict
     const line = lineWords(rule, severity)
-    const words = { severity, title, reason: alertReason(rule, told, verdict), line, atMs }
+    const words = { severity, title, reason: alertReason(rule, about, verdict), line, atMs }
     return open === undefined
       ? () => this.#open(known, subject, { ...words, ruleKey: rule.key, value, sinceMs })
       : () => this.#change(known, key, open, words)
@@ -207,7 +207,7 @@ export class Judgement {
       gearId,
       partId,
       measure,
-      isKnown: isToldOfPart(known, partId, severity),
+      isKnown: isPartNotified(known, partId, severity),
     })
     if (id === null) throw new Error(`an alert of ${ruleKey} is open that was not known here`)
     known.open.set(keyOf(ruleKey, seriesId), { id, severity, title, openedAtMs: atMs, sinceMs, partId })
@@ -230,7 +230,11 @@ export class Judgement {
 }
 
 /** One trouble is one message: a part that somebody was just told about does not speak twice. */
-const isToldOfPart = (known: SourceRules, partId: number | null, severity: AlertWords['severity']): boolean =>
+const isPartNotified = (
+  known: SourceRules,
+  partId: number | null,
+  severity: AlertWords['severity'],
+): boolean =>
   partId !== null &&
   [...known.open.values()].some(
     (other) => other.partId === partId && !(other.severity === 'warning' && severity === 'critical'),

@@ -14,7 +14,7 @@ import {
   type Severity,
   type SilentRule,
   type Standing,
-  type Told,
+  type AlertFacts,
 } from '#core/rules'
 import { openAlertsOf } from '#db/alerts'
 import type { Db } from '#db/platform'
@@ -284,7 +284,12 @@ function momentsFor(rule: SeriesRule, intervalMs: number): number {
 }
 
 /** The names, and what else was read of the same part, or of the gear itself, in the same moment. */
-export function toldOf(known: SourceRules, subject: SubjectRow, value: number, atMs: number): Told {
+export function alertFactsOf(
+  known: SourceRules,
+  subject: SubjectRow,
+  value: number,
+  atMs: number,
+): AlertFacts {
   const companions: Partial<Record<MeasureKey, number>> = {}
   for (const beside of known.subjects.values()) {
     if (beside.gearId !== subject.gearId || beside.partId !== subject.partId) continue

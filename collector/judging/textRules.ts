@@ -20,7 +20,7 @@ interface TextInstance {
   readonly fits: (text: string) => boolean
   readonly window: TextWindow
   readonly gear: GearScope
-  alert: { id: number; openedAtMs: number; told: number } | null
+  alert: { id: number; openedAtMs: number; counted: number } | null
   last: string
 }
 
@@ -140,7 +140,7 @@ export class TextRules {
           reason: 'Its rule is not in force here any more.',
           atMs: Date.now(),
         })
-      else instance.alert = { id: alert.id, openedAtMs: alert.openedAt.getTime(), told: 0 }
+      else instance.alert = { id: alert.id, openedAtMs: alert.openedAt.getTime(), counted: 0 }
     }
     this.#isStale = false
   }
@@ -152,8 +152,8 @@ export class TextRules {
     const title = textTitle(gear.gearName, instance.last)
     const reason = textReason(rule, count)
     if (instance.alert !== null) {
-      if (count !== instance.alert.told) await retellAlert(this.db, instance.alert.id, { title, reason })
-      instance.alert.told = count
+      if (count !== instance.alert.counted) await retellAlert(this.db, instance.alert.id, { title, reason })
+      instance.alert.counted = count
       return
     }
     if (count < rule.count) return
@@ -171,6 +171,6 @@ export class TextRules {
       atMs,
     })
     if (id === null) this.#isStale = true
-    else instance.alert = { id, openedAtMs: atMs, told: count }
+    else instance.alert = { id, openedAtMs: atMs, counted: count }
   }
 }

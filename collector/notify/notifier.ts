@@ -34,7 +34,7 @@ import {
   hurryChannel,
   insertMessage,
   isOpen,
-  lastTold,
+  lastNotified,
   openMessage,
   type OpenMessage,
   postpone,
@@ -106,13 +106,13 @@ export class Notifier {
       gear: alert.gearName,
       atMs: news.atMs,
       link: new URL(`/alerts/${news.alertId}`, web).href,
-      told: '',
+      team: '',
       because: '',
       stillAfter: null,
     }
     for (const row of callOuts) {
       if (!(await this.#covers(trx, row.callOut, alert))) continue
-      const last = await lastTold(trx, row.id, alert)
+      const last = await lastNotified(trx, row.id, alert)
       for (const [index, step] of row.callOut.steps.entries())
         await this.#schedule(trx, row, index, {
           step,
@@ -120,7 +120,7 @@ export class Notifier {
           news,
           last: news.isAgain ? null : (last.get(index) ?? null),
           isNewHere: ![...last.values()].some(({ isSameAlert }) => isSameAlert),
-          facts: { ...facts, told: actionWords(step, names), because: row.callOut.name },
+          facts: { ...facts, team: actionWords(step, names), because: row.callOut.name },
           timeZone: site.timeZone,
         })
     }
@@ -146,7 +146,7 @@ export class Notifier {
       readonly step: Step
       readonly alert: NotifiedAlert
       readonly news: News
-      readonly last: Awaited<ReturnType<typeof lastTold>> extends Map<number, infer Last>
+      readonly last: Awaited<ReturnType<typeof lastNotified>> extends Map<number, infer Last>
         ? Last | null
         : never
       /** Nothing of this call-out was told, or is about to be, of this very alert. */
@@ -170,7 +170,7 @@ export class Notifier {
       return
     if (news.event === 'opened' && last?.event === 'cleared' && last.isWaiting) {
       await skipWaitingEnd(trx, callOutId, alert)
-      last = (await lastTold(trx, callOutId, alert)).get(index) ?? null
+      last = (await lastNotified(trx, callOutId, alert)).get(index) ?? null
     }
     // Of what comes and goes it is told that it came, and that it has stayed away.
     if (news.event === 'opened' && last?.isSameAlert && last.event !== 'cleared') return
@@ -209,7 +209,7 @@ export class Notifier {
           : action.do === 'command'
             ? { command: action.name }
             : { gearId: action.gearId ?? alert.gearId ?? 0 },
-      team: facts.told,
+      team: facts.team,
       event: news.event,
       facts: said,
       subject: subjectOf(said),
@@ -414,7 +414,7 @@ const legacyFacts = ({ event, subject, body, createdAt, team }: OpenMessage): Fa
   gear: null,
   atMs: createdAt.getTime(),
   link: '',
-  told: team,
+  team,
   because: '',
   stillAfter: null,
 })
@@ -422,9 +422,9 @@ const legacyFacts = ({ event, subject, body, createdAt, team }: OpenMessage): Fa
 /** Why a message that was due is not sent after all. */
 async function reasonToSkip(db: Db, message: OpenMessage): Promise<string | null> {
   if (message.alertId === null) return null
-  const { event, ruleKey, trouble, callOut } = message
-  if (ruleKey === null || trouble === null) return 'its alert is gone'
-  if (event === 'cleared') return (await isOpen(db, ruleKey, trouble)) ? 'it is back' : null
+  const { event, ruleKey, subject, callOut } = message
+  if (ruleKey === null || subject === null) return 'its alert is gone'
+  if (event === 'cleared') return (await isOpen(db, ruleKey, subject)) ? 'it is back' : null
   // What was tried already is tried until it is through: somebody may have seen it.
   if (message.attempts > 0) return null
   if (message.isOn === false) return 'its call-out was switched off'

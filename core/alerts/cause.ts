@@ -53,10 +53,10 @@ export interface Cause {
  * from running on a battery. supply: a supply without power. link: a port without a link. cooling: a cooling unit that
  * does not cool. heat: warm air, and what air warms. blind: the collector hears many no more.
  */
-export type Trouble =
+export type TroubleKind =
   'dark' | 'power' | 'battery' | 'draining' | 'supply' | 'link' | 'cooling' | 'heat' | 'blind' | 'other'
 
-export function troubleOf(alert: CausedAlert, kind: GearKind | null): Trouble {
+export function troubleOf(alert: CausedAlert, kind: GearKind | null): TroubleKind {
   if (alert.isBlind) return 'blind'
   if (alert.sourceId !== null && alert.measure === null) return 'dark'
   switch (alert.measure) {
@@ -89,12 +89,12 @@ export function troubleOf(alert: CausedAlert, kind: GearKind | null): Trouble {
 }
 
 /** Troubles that a trouble of the same gear brings along. */
-const HERE: Readonly<Partial<Record<Trouble, readonly Trouble[]>>> = {
+const HERE: Readonly<Partial<Record<TroubleKind, readonly TroubleKind[]>>> = {
   power: ['draining'],
   battery: ['draining'],
 }
 /** Troubles of who needs a gear, by the link between them. */
-const ALONG: Readonly<Record<LinkKind, Readonly<Partial<Record<Trouble, readonly Trouble[]>>>>> = {
+const ALONG: Readonly<Record<LinkKind, Readonly<Partial<Record<TroubleKind, readonly TroubleKind[]>>>>> = {
   'fed-by': { power: ['supply', 'dark', 'link'], dark: ['supply', 'dark', 'link'] },
   hosts: { dark: ['dark'] },
   contains: { dark: ['dark'], power: ['dark'] },
@@ -159,7 +159,7 @@ export function causesOf(
 
 interface Around {
   readonly alerts: readonly CausedAlert[]
-  readonly troubles: ReadonlyMap<number, Trouble>
+  readonly troubles: ReadonlyMap<number, TroubleKind>
   readonly onGear: ReadonlyMap<number, readonly CausedAlert[]>
   readonly needs: ReadonlyMap<number, readonly Step[]>
   readonly gear: ReadonlyMap<number, CauseGear>
@@ -213,7 +213,13 @@ const isEarlier = (a: CausedAlert, b: CausedAlert): boolean =>
   a.sinceMs === b.sinceMs ? a.id < b.id : a.sinceMs < b.sinceMs
 
 /** Whether a trouble can have come along a link of a kind. A supply hangs on its own feed alone. */
-function isWay(own: Trouble, kind: LinkKind, alert: CausedAlert, gearId: number, link: CauseLink): boolean {
+function isWay(
+  own: TroubleKind,
+  kind: LinkKind,
+  alert: CausedAlert,
+  gearId: number,
+  link: CauseLink,
+): boolean {
   switch (own) {
     case 'heat':
       return kind === 'cooled-by'
@@ -236,7 +242,7 @@ function isWay(own: Trouble, kind: LinkKind, alert: CausedAlert, gearId: number,
 }
 
 /** A port, or an outlet, is the cause only of what hangs on it. */
-function isOfLink(trouble: Trouble, cause: CausedAlert, link: CauseLink, whom: number): boolean {
+function isOfLink(trouble: TroubleKind, cause: CausedAlert, link: CauseLink, whom: number): boolean {
   if (cause.partId === null || (trouble !== 'link' && trouble !== 'power')) return true
   const end = link.toGearId === whom ? link.toPartId : link.fromPartId
   return end === null ? trouble === 'power' : end === cause.partId

@@ -18,7 +18,7 @@ export {
   type CauseLink,
   type FollowOn,
   followOnWords,
-  type Trouble,
+  type TroubleKind,
   troubleOf,
 } from './cause.ts'
 export {
@@ -40,3 +40,15 @@ export {
   type QuietTime,
 } from './quiet.ts'
 export { type QuietSpan, quietSpan, type QuietTimeFields } from './quietFields.ts'
+export {
+  type AlertRow,
+  alertRow,
+  lineOnCurve,
+  notifiedWords,
+  type OpenAlert,
+  placeOf,
+  type RowFacts,
+  type RowMessage,
+  tellingSeries,
+  type TinyCurve,
+} from './rows.ts'

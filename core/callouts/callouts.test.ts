@@ -12,7 +12,7 @@ import {
   howToGo,
   htmlOf,
   isWithin,
-  type LastTold,
+  type LastNotified,
   nextWithin,
   onDuty,
   letterOf,
@@ -146,7 +146,7 @@ describe('duty', () => {
 
 describe('the hold-off', () => {
   const now = at('2026-11-26T10:00:00Z')
-  const told = (rest: Partial<LastTold> = {}): LastTold => ({
+  const told = (rest: Partial<LastNotified> = {}): LastNotified => ({
     event: 'opened',
     atMs: now - 5 * MINUTE,
     isSameAlert: false,
@@ -196,7 +196,7 @@ const facts: Facts = {
   gear: 'petrel-07',
   atMs: at('2026-11-26T02:09:00Z'),
   link: 'http://rack.example:8460/alerts/12',
-  told: 'the night team by mail',
+  team: 'the night team by mail',
   because: 'Everything, by mail',
   stillAfter: null,
 }

@@ -14,8 +14,8 @@ export interface Facts {
   readonly gear: string | null
   readonly atMs: number
   readonly link: string
-  /** Who is told, in words. */
-  readonly told: string
+  /** Who is notified, in words. */
+  readonly team: string
   /** The name of the call-out. */
   readonly because: string
   /** Of a step that waited: how long the alert had stood by then, in words. */
@@ -48,7 +48,7 @@ function linesOf(facts: Facts): [string, string][] {
   ]
 }
 
-const footOf = ({ site, told, because }: Facts): string => `${site}, told to ${told}: ${because}`
+const footOf = ({ site, team, because }: Facts): string => `${site}, told to ${team}: ${because}`
 
 /** The same in HTML: nothing but text, one rule and one link, so that every program for mail shows it alike. */
 export function htmlOf(facts: Facts): string {

@@ -1,7 +1,7 @@
 import type { MessageEvent } from './callOut.ts'
 
 /** What one step of a call-out has told, or is about to tell, of one trouble last. */
-export interface LastTold {
+export interface LastNotified {
   readonly event: MessageEvent
   readonly atMs: number
   /** Of the same stretch, and not of an earlier one of the same trouble. */
@@ -23,7 +23,7 @@ export function whenToNotify(
   nowMs: number,
   waitMs: number,
   holdOffMs: number,
-  last: LastTold | null,
+  last: LastNotified | null,
 ): Telling {
   const dueMs = nowMs + waitMs
   if (last === null || event === 'worse') return { kind: 'tell', atMs: dueMs }

@@ -13,7 +13,7 @@ export {
 } from './callOut.ts'
 export { isWithin, nextWithin } from './hours.ts'
 export { type DutyCalendar, onDuty, type Swap, type Turn, turnsBetween } from './duty.ts'
-export { type LastTold, type Telling, whenToNotify } from './holdOff.ts'
+export { type LastNotified, type Telling, whenToNotify } from './holdOff.ts'
 export {
   documentOf,
   type Facts,

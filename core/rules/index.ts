@@ -62,7 +62,7 @@ export {
   clearedReason,
   silentReason,
   silentTitle,
-  type Told,
+  type AlertFacts,
   listNames,
 } from './sentences.ts'
 export {

@@ -1,5 +1,5 @@
 import { describe, expect, test } from 'vitest'
-import { alertReason, alertTitle, listNames, type Told } from './sentences.ts'
+import { alertReason, alertTitle, listNames, type AlertFacts } from './sentences.ts'
 import { DEFAULT_RULES } from './defaults.ts'
 import { isSeriesRule, type SeriesRule, worst } from './rule.ts'
 
@@ -11,7 +11,7 @@ const shipped = (key: string): SeriesRule => {
 
 const plain = (text: string): string => text.replaceAll(/[\u00a0\u202f]/g, ' ')
 describe('sentences', () => {
-  const told = (rest: Partial<Told>): Told => ({
+  const told = (rest: Partial<AlertFacts>): AlertFacts => ({
     gearName: 'petrel-07',
     gearKind: 'server',
     partName: 'Fan 3',

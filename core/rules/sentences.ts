@@ -5,7 +5,7 @@ import type { Verdict } from './judge.ts'
 import { formatQuantity, lineWords, lower, quantityWords } from './words.ts'
 
 /** What an alert is about, in names. */
-export interface Told {
+export interface AlertFacts {
   readonly gearName: string
   readonly gearKind: GearKind
   readonly partName: string | null
@@ -16,19 +16,19 @@ export interface Told {
 }
 
 /** What is wrong and where, as a headline: «Fan 3 stopped in petrel-07». */
-export function alertTitle(told: Told): string {
-  const { gearName, partName, measure, value } = told
+export function alertTitle(about: AlertFacts): string {
+  const { gearName, partName, measure, value } = about
   const shown = formatReading(measure, value)
   const inGear = partName === null ? gearName : `${partName} in ${gearName}`
-  const kind = GEAR_KINDS[told.gearKind].label
-  const noun = told.gearKind === 'ups' ? `UPS ${gearName}` : `${kind} ${gearName}`
+  const kind = GEAR_KINDS[about.gearKind].label
+  const noun = about.gearKind === 'ups' ? `UPS ${gearName}` : `${kind} ${gearName}`
   switch (measure) {
     case 'hw.fan.speed':
       return value === 0
         ? `${partName ?? 'Fan'} stopped in ${gearName}`
         : `${partName ?? 'Fan'} at ${shown} in ${gearName}`
     case 'hw.status':
-      if (value > 0 && told.companions?.['hw.fan.speed'] === 0)
+      if (value > 0 && about.companions?.['hw.fan.speed'] === 0)
         return `${partName ?? 'Fan'} stopped in ${gearName}`
       return `${inGear} ${value === 0 ? 'is well' : `reports itself ${shown}`}`
     case 'hw.drive.life_left':
@@ -36,7 +36,7 @@ export function alertTitle(told: Told): string {
     case 'hw.drive.predicted_failure':
       return value === 1 ? `${inGear} predicts its own failure` : `${inGear} predicts no failure`
     case 'ups.output.source':
-      return `${noun} on ${shown}${value === 5 ? minutesLeft(told) : ''}`
+      return `${noun} on ${shown}${value === 5 ? minutesLeft(about) : ''}`
     case 'ups.battery.minutes_left':
       return `${noun} has ${shown} left`
     case 'ups.battery.status':
@@ -58,7 +58,7 @@ export function alertTitle(told: Told): string {
   }
 }
 
-function minutesLeft({ companions }: Told): string {
+function minutesLeft({ companions }: AlertFacts): string {
   const minutes = companions?.['ups.battery.minutes_left']
   return minutes === undefined ? '' : `, ${formatReading('ups.battery.minutes_left', minutes)} left`
 }
@@ -66,10 +66,10 @@ function minutesLeft({ companions }: Told): string {
 /** Why an alert holds, with the value, the line and how many readings. */
 export function alertReason(
   rule: SeriesRule,
-  told: Told,
+  about: AlertFacts,
   verdict: Extract<Verdict, { kind: 'holds' }>,
 ): string {
-  const shown = formatReading(told.measure, told.value)
+  const shown = formatReading(about.measure, about.value)
   const line = lineWords(rule, verdict.severity) || lineWords(rule, 'critical')
   const held = 'persistence' in rule ? heldWords(rule.persistence, verdict) : ''
   const add = held === '' ? '' : `, ${held}`
@@ -77,19 +77,19 @@ export function alertReason(
     case 'state':
       return (
         [
-          `${measureOf(told.measure).label} is ${shown}${heldLong(rule.persistence)}`,
-          ...companionWords(told),
+          `${measureOf(about.measure).label} is ${shown}${heldLong(rule.persistence)}`,
+          ...companionWords(about),
         ].join('; ') + '.'
       )
     case 'change':
-      return `${measureOf(told.measure).label} changed to ${shown}.`
+      return `${measureOf(about.measure).label} changed to ${shown}.`
     case 'pair': {
-      const other = told.companions?.[rule.second.measure]
+      const other = about.companions?.[rule.second.measure]
       const beside =
         other === undefined
           ? ''
           : ` and ${lower(measureOf(rule.second.measure).label)} ${formatReading(rule.second.measure, other)}`
-      return `${measureOf(told.measure).label} ${shown}${beside}: ${line}${add}.`
+      return `${measureOf(about.measure).label} ${shown}${beside}: ${line}${add}.`
     }
     case 'rate':
       return `${shown}, ${line}${add}.`
@@ -98,9 +98,9 @@ export function alertReason(
     case 'level': {
       if (rule.of.with === null)
         return `${shown}, ${rule.direction} the line of ${line.slice(rule.direction.length + 1)}${add}.`
-      const other = told.companions?.[rule.of.with.measure]
+      const other = about.companions?.[rule.of.with.measure]
       const value =
-        other === undefined ? null : rule.of.with.how === 'ratio' ? told.value / other : told.value - other
+        other === undefined ? null : rule.of.with.how === 'ratio' ? about.value / other : about.value - other
       return `${capital(quantityWords(rule.of))}${value === null ? '' : ` ${formatQuantity(rule.of, value)}`}, ${rule.direction} the line of ${line.slice(rule.direction.length + 1)}${add}.`
     }
   }
@@ -117,7 +117,7 @@ const heldLong = (persistence: Persistence): string =>
   persistence.kind === 'duration' ? ` for longer than ${formatElapsed(persistence.ms)}` : ''
 
 /** The readings beside a state that make it plain: speed of a failed fan, charge and load of a UPS. */
-function companionWords({ measure, companions = {} }: Told): string[] {
+function companionWords({ measure, companions = {} }: AlertFacts): string[] {
   const beside: readonly MeasureKey[] =
     measure === 'hw.status'
       ? ['hw.fan.speed', 'hw.voltage', 'hw.drive.life_left']
@@ -131,8 +131,8 @@ function companionWords({ measure, companions = {} }: Told): string[] {
 }
 
 /** The last word on an alert that went away by itself. */
-export function clearedReason(told: Told, openedMs: number, clearedMs: number): string {
-  return `Back to ${formatReading(told.measure, told.value)} after ${formatElapsed(clearedMs - openedMs)}.`
+export function clearedReason(about: AlertFacts, openedMs: number, clearedMs: number): string {
+  return `Back to ${formatReading(about.measure, about.value)} after ${formatElapsed(clearedMs - openedMs)}.`
 }
 
 interface Named {

@@ -1,5 +1,5 @@
 import { sql } from 'kysely'
-import type { CallNames, Facts, LastTold, MessageEvent } from '#core/callouts'
+import type { CallNames, Facts, LastNotified, MessageEvent } from '#core/callouts'
 import type { Severity } from '#core/rules'
 import { placeLabel } from '#core/site'
 import type { Db } from '../platform/connect.ts'
@@ -66,11 +66,11 @@ export async function notifiedAlert(db: Db, id: number): Promise<NotifiedAlert> 
 }
 
 /** What each step of a call-out has told last of a trouble, a rule on a subject, or is about to. */
-export async function lastTold(
+export async function lastNotified(
   db: Db,
   callOutId: number,
   { id, ruleKey, subject }: Pick<NotifiedAlert, 'id' | 'ruleKey' | 'subject'>,
-): Promise<Map<number, LastTold & { readonly isWaiting: boolean }>> {
+): Promise<Map<number, LastNotified & { readonly isWaiting: boolean }>> {
   const { rows } = await sql<{
     step: number
     event: MessageEvent
@@ -273,7 +273,7 @@ export const openMessage = (db: Db, id: string) =>
     .selectAll('message')
     .select([
       'alert.ruleKey',
-      'alert.subject as trouble',
+      'alert.subject',
       'alert.clearedAt',
       'alert.takenBy',
       'alert.flaps',

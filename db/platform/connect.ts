@@ -26,11 +26,36 @@ export function connect(pool: pg.Pool): Db {
 }
 
 const PREPARED = /^\/\* prepared (\w+) \*\//
+/** What comes so often on a connection is planned once there: planning takes as long as running it, or longer. */
+const OFTEN = 4
+/** So many plans a connection keeps at most: texts with a list in them differ by its length, and do not end. */
+const MOST_PLANS = 200
+const LONGEST_TEXT = 8000
+
+/** The name under which a statement of a connection is prepared; `undefined` of one that is planned each time. */
+function planner(): (text: string) => string | undefined {
+  const seen = new Map<string, number>()
+  const names = new Map<string, string>()
+  return (text) => {
+    const named = PREPARED.exec(text)?.[1] ?? names.get(text)
+    if (named !== undefined || names.size >= MOST_PLANS || text.length > LONGEST_TEXT) return named
+    const times = (seen.get(text) ?? 0) + 1
+    if (times < OFTEN) {
+      if (seen.size > 10 * MOST_PLANS) seen.clear()
+      seen.set(text, times)
+      return undefined
+    }
+    seen.delete(text)
+    names.set(text, `often_${names.size}`)
+    return names.get(text)
+  }
+}
+
 const areReady = new WeakSet<pg.PoolClient>()
 
 /**
- * Statements that begin with the comment `prepared NAME` are planned once a connection. Only for those whose text never
- * changes and that run all the time: planning takes as long as running them.
+ * Statements that come often are prepared by themselves; those that begin with the comment `prepared NAME` at once, under
+ * that name.
  */
 function preparing(pool: pg.Pool): { connect(): Promise<pg.PoolClient>; end(): Promise<void> } {
   return {
@@ -39,8 +64,10 @@ function preparing(pool: pg.Pool): { connect(): Promise<pg.PoolClient>; end(): P
       if (areReady.has(client)) return client
       areReady.add(client)
       const query = client.query.bind(client) as (...words: unknown[]) => unknown
+      const nameOf = planner()
       const withPlan = (text: unknown, ...rest: unknown[]): unknown => {
-        const name = typeof text === 'string' ? PREPARED.exec(text)?.[1] : undefined
+        const name =
+          typeof text === 'string' && /^(\/\*|select|with)/.test(text.trimStart()) ? nameOf(text) : undefined
         return name === undefined ? query(text, ...rest) : query({ name, text, values: rest[0] })
       }
       client.query = withPlan as typeof client.query

@@ -3,7 +3,7 @@ import type { Db } from './connect.ts'
 import { announce } from './live.ts'
 
 /** How far the past of the demo has been laid down. */
-const pastSetting = z.object({
+const demoProgress = z.object({
   bornMs: z.number(),
   days: z.number().int(),
   /** Stretches that are done, of `stretches(bornMs, days)`. */
@@ -11,19 +11,19 @@ const pastSetting = z.object({
   doneDays: z.number().int(),
   sources: z.record(z.string(), z.number().int()),
 })
-export type PastSetting = z.infer<typeof pastSetting>
+export type DemoProgress = z.infer<typeof demoProgress>
 
-export async function readPast(db: Db): Promise<PastSetting | null> {
-  const row = await db.selectFrom('setting').select('body').where('key', '=', 'past').executeTakeFirst()
-  return row === undefined ? null : pastSetting.parse(row.body)
+export async function readDemoProgress(db: Db): Promise<DemoProgress | null> {
+  const row = await db.selectFrom('setting').select('body').where('key', '=', 'demo').executeTakeFirst()
+  return row === undefined ? null : demoProgress.parse(row.body)
 }
 
-export async function writePast(db: Db, past: PastSetting): Promise<void> {
-  const body = JSON.stringify(past)
+export async function writeDemoProgress(db: Db, progress: DemoProgress): Promise<void> {
+  const body = JSON.stringify(progress)
   await db
     .insertInto('setting')
-    .values({ key: 'past', body })
+    .values({ key: 'demo', body })
     .onConflict((conflict) => conflict.column('key').doUpdateSet({ body }))
     .execute()
-  await announce(db, { topic: 'past' })
+  await announce(db, { topic: 'demo' })
 }

@@ -13,7 +13,7 @@ const liveEvent = z.discriminatedUnion('topic', [
   z.object({ topic: z.literal('items'), sourceId: z.number() }),
   z.object({ topic: z.literal('series') }),
   z.object({ topic: z.literal('checks'), id: z.string() }),
-  z.object({ topic: z.literal('past') }),
+  z.object({ topic: z.literal('demo') }),
   z.object({ topic: z.literal('places') }),
   z.object({ topic: z.literal('rules') }),
   z.object({ topic: z.literal('quiet') }),
@@ -24,7 +24,7 @@ const liveEvent = z.discriminatedUnion('topic', [
 /** Something changed that an open screen may show, or (`check`) somebody wants a source read at
  * once, (`items`) what is watched of a source has changed, (`series`) a source has
  * brought series that were not there, (`checks`) a check is asked for or has come further, (`texts`) a device said something,
- * (`past`) more of the demo's past is there, (`places`) somebody has moved, linked or grouped gear,
+ * (`demo`) more of the demo's past is there, (`places`) somebody has moved, linked or grouped gear,
  * (`rules`) a rule is changed, (`quiet`) something is quieted or accepted, or no longer, (`callouts`) a call-out, its people or its
  * channels are changed, or a test of one has come further, (`rehearsals`) one is
  * asked for, or has come further, or is to stop. */

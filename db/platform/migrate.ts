@@ -18,6 +18,7 @@ import * as logs from '../migrations/014-logs.ts'
 import * as callouts from '../migrations/015-callouts.ts'
 import * as together from '../migrations/016-together.ts'
 import * as words from '../migrations/017-words.ts'
+import * as surveyedShares from '../migrations/018-surveyed-shares.ts'
 import type { Database } from './schema.ts'
 
 const migrations = {
@@ -38,6 +39,7 @@ const migrations = {
   '015-callouts': callouts,
   '016-together': together,
   '017-words': words,
+  '018-surveyed-shares': surveyedShares,
 }
 
 export type MigrationName = keyof typeof migrations

@@ -1,5 +1,5 @@
 import type { ColumnType, Generated, JSONColumnType } from 'kysely'
-import type { CallOut, Facts as TellFacts, DutyCalendar, ChannelKind, Recipients } from '#core/callouts'
+import type { CallOut, Facts as MessageFacts, DutyCalendar, ChannelKind, Recipients } from '#core/callouts'
 import type { GearKind, LinkKind, MeasureKey, PartKind } from '#core/catalogue'
 import type { Accepted, QuietScope } from '#core/alerts'
 import type { RehearsalRequest, RehearsalResult, Rule, Severity } from '#core/rules'
@@ -16,6 +16,7 @@ import type {
 } from '#core/gear'
 import type { Recognised } from '#core/sources'
 import { type CredentialKind } from '#core/sources'
+import { type SpaceShares } from '../readings/space.ts'
 
 type Instant = ColumnType<Date, Date, Date>
 type MaybeInstant = ColumnType<Date | null, Date | null | undefined, Date | null>
@@ -325,7 +326,12 @@ export interface Database {
     noticedAt: CreatedAt
   }
   retention: { measure: MeasureKey; rawDays: number; summaryDays: number }
-  spaceSurvey: { day: number; databaseBytes: string; freeBytes: string | null }
+  spaceSurvey: {
+    day: number
+    databaseBytes: string
+    freeBytes: string | null
+    shares: JSONColumnType<SpaceShares> | null
+  }
   rule: {
     id: Generated<number>
     key: string
@@ -452,7 +458,7 @@ export interface Database {
     channelId: ColumnType<number | null, number | null | undefined, number | null>
     /** Whom a channel reaches; of a command its name, of a stop the gear. */
     target: JSONColumnType<MessageTarget> | null
-    facts: JSONColumnType<TellFacts> | null
+    facts: JSONColumnType<MessageFacts> | null
     dueAt: ColumnType<Date, Date | undefined, Date>
     triedAt: MaybeInstant
     /** It was done and did not succeed, and is not tried again: a command that ended with an error. */

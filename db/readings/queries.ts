@@ -12,6 +12,7 @@ import {
   hoursBetween,
   hoursOf,
   joinHours,
+  NO_READINGS,
   NO_HOURS,
   percentilesOf,
   reduceForDrawing,
@@ -40,27 +41,57 @@ export interface Drawn {
 /** From this pixel width on a chart is drawn from hours. */
 const HOURS_A_PIXEL = 3
 
+/** Of what a curve is drawn. `longestGapMs`: what is further apart is a gap; at least two hours where hours are drawn. */
+export interface DrawnSeries {
+  readonly id: number
+  readonly longestGapMs: number
+}
+
 /**
- * A curve of at most two points a pixel, the true minimum and maximum of each. Wide windows are drawn from hours, where
- * a pixel then covers whole hours; what is not sealed yet is summed up on the way.
- * @param window `longestGapMs`: what is further apart is a gap; at least two hours where it is drawn from hours
+ * Curves of at most two points a pixel, the true minimum and maximum of each, in the order of the series. Wide windows are
+ * drawn from hours, where a pixel then covers whole hours; what is not sealed yet is summed up on the way.
  */
-export async function drawing(
+export async function drawings(
   db: Db,
-  seriesId: number,
-  window: { fromMs: number; toMs: number; pixels: number; longestGapMs: number },
-): Promise<Drawn> {
-  const { fromMs, toMs, pixels, longestGapMs } = window
-  if ((toMs - fromMs) / pixels < HOURS_A_PIXEL * HOUR_MS) {
-    const whole = await readSpan(db, seriesId, fromMs, toMs)
+  series: readonly DrawnSeries[],
+  window: { readonly fromMs: number; readonly toMs: number; readonly pixels: number },
+): Promise<Drawn[]> {
+  const { fromMs, toMs, pixels } = window
+  if ((toMs - fromMs) / pixels >= HOURS_A_PIXEL * HOUR_MS)
+    return Promise.all(series.map((each) => drawnFromHours(db, each, window)))
+  const spans = await readSpans(
+    db,
+    series.map(({ id }) => id),
+    fromMs,
+    toMs,
+  )
+  return series.map(({ id, longestGapMs }) => {
+    const whole = spans.get(id) ?? NO_READINGS
     return {
       curve: reduceForDrawing(whole, pixels),
       from: 'readings',
       summary: summarize(whole.values),
       gaps: findGaps(whole.times, longestGapMs, toMs),
     }
-  }
-  const hours = await allHours(db, seriesId, fromMs, toMs)
+  })
+}
+
+/** The curve of one series. */
+export async function drawing(
+  db: Db,
+  id: number,
+  { longestGapMs, ...window }: { fromMs: number; toMs: number; pixels: number; longestGapMs: number },
+): Promise<Drawn> {
+  const [drawn] = await drawings(db, [{ id, longestGapMs }], window)
+  return drawn!
+}
+
+async function drawnFromHours(
+  db: Db,
+  { id, longestGapMs }: DrawnSeries,
+  { fromMs, toMs, pixels }: { readonly fromMs: number; readonly toMs: number; readonly pixels: number },
+): Promise<Drawn> {
+  const hours = await allHours(db, id, fromMs, toMs)
   const [all] = bucketHours(hours, hours.times[0] ?? 0, 400 * DAY_MS)
   return {
     curve: reduceHours(hours, pixels),

@@ -2,6 +2,7 @@ import { statfs } from 'node:fs/promises'
 import { sql } from 'kysely'
 import type { MeasureKey } from '#core/catalogue'
 import type { Db } from '../platform/connect.ts'
+import { dayOf } from './days.ts'
 
 export interface MeasureSpace {
   readonly measure: MeasureKey
@@ -13,7 +14,7 @@ export interface MeasureSpace {
 }
 
 /** What sealed readings of each measure take, largest first. */
-export async function spaceByMeasure(db: Db): Promise<MeasureSpace[]> {
+async function spaceByMeasure(db: Db): Promise<MeasureSpace[]> {
   const { rows } = await sql<Record<keyof MeasureSpace, string>>`
     select series.measure, count(distinct series.id)::text as series,
       coalesce(sum(c.readings), 0)::text as readings, coalesce(sum(c.bytes), 0)::text as bytes,
@@ -38,7 +39,7 @@ export async function spaceByMeasure(db: Db): Promise<MeasureSpace[]> {
 }
 
 /** What sealed readings of each age take, newest period first. */
-export async function spaceByAge(db: Db): Promise<{ fromDay: number; readings: number; bytes: number }[]> {
+async function spaceByAge(db: Db): Promise<AgeSpace[]> {
   const { rows } = await sql<{ fromDay: number; readings: string; bytes: string }>`
     select day / 30 * 30 as "fromDay", sum(readings)::text as readings, sum(length(data) + 60)::text as bytes
     from chunk group by 1 order by 1 desc`.execute(db)
@@ -47,6 +48,37 @@ export async function spaceByAge(db: Db): Promise<{ fromDay: number; readings: n
     readings: Number(readings),
     bytes: Number(bytes),
   }))
+}
+
+export interface AgeSpace {
+  readonly fromDay: number
+  readonly readings: number
+  readonly bytes: number
+}
+
+/** Who takes how much of the store. */
+export interface SpaceShares {
+  readonly atMs: number
+  readonly measures: readonly MeasureSpace[]
+  readonly ages: readonly AgeSpace[]
+}
+
+/** Looks through everything that is stored: seconds, where that is much. */
+async function surveyShares(db: Db, atMs: number): Promise<SpaceShares> {
+  const [measures, ages] = await Promise.all([spaceByMeasure(db), spaceByAge(db)])
+  return { atMs, measures, ages }
+}
+
+/** As they were surveyed last; where nothing was surveyed yet, there is little to look through. */
+export async function readShares(db: Db, nowMs: number): Promise<SpaceShares> {
+  const row = await db
+    .selectFrom('spaceSurvey')
+    .select('shares')
+    .where('shares', 'is not', null)
+    .orderBy('day', 'desc')
+    .limit(1)
+    .executeTakeFirst()
+  return row?.shares ?? surveyShares(db, nowMs)
 }
 
 export interface TableSpace {
@@ -78,8 +110,9 @@ export interface Survey {
   readonly freeBytes: number | null
 }
 
-/** Notes the size of today; of several notes of a day the last one stands. */
-export async function surveySpace(db: Db, folder: string, day: number): Promise<Survey> {
+/** Notes the size of today and who takes it; of several notes of a day the last one stands. */
+export async function surveySpace(db: Db, folder: string, nowMs: number): Promise<Survey> {
+  const day = dayOf(nowMs)
   const { rows } = await sql<{
     size: string
   }>`select pg_database_size(current_database())::text as size`.execute(db)
@@ -88,6 +121,7 @@ export async function surveySpace(db: Db, folder: string, day: number): Promise<
     day,
     databaseBytes: rows[0]!.size,
     freeBytes: disk === null ? null : String(disk.bavail * disk.bsize),
+    shares: JSON.stringify(await surveyShares(db, nowMs)),
   }
   await db
     .insertInto('spaceSurvey')
@@ -105,7 +139,7 @@ export async function surveySpace(db: Db, folder: string, day: number): Promise<
 export async function listSurveys(db: Db, sinceDay: number): Promise<Survey[]> {
   const rows = await db
     .selectFrom('spaceSurvey')
-    .selectAll()
+    .select(['day', 'databaseBytes', 'freeBytes'])
     .where('day', '>=', sinceDay)
     .orderBy('day')
     .execute()
@@ -116,18 +150,14 @@ export async function listSurveys(db: Db, sinceDay: number): Promise<Survey[]> {
   }))
 }
 
-/** How many readings a day come in at the intervals that are set, and what a sealed reading takes with its summaries. */
-export async function expectedRate(db: Db): Promise<{ readingsADay: number; bytesAReading: number | null }> {
-  const { rows } = await sql<{ readings: string | null; size: string | null }>`
-    select (
-      select sum(86400.0 / source.interval_seconds * cardinality(newest.series_ids)) from source
-      cross join lateral (select series_ids from layout where source_id = source.id order by id desc limit 1) newest
-    )::text as readings, (
-      select (sum(length(data) + 60) + coalesce((select sum(length(hours) + length(sketches) + 40) from summary), 0))::float8
-        / nullif(sum(readings), 0) from chunk
-    )::text as size`.execute(db)
-  const { readings, size } = rows[0]!
-  return { readingsADay: Number(readings ?? 0), bytesAReading: size === null ? null : Number(size) }
+/** How many readings a day come in at the intervals that are set. */
+export async function expectedReadingsADay(db: Db): Promise<number> {
+  const { rows } = await sql<{ readings: string | null }>`
+    select sum(86400.0 / source.interval_seconds * cardinality(newest.series_ids))::text as readings from source
+    cross join lateral (select series_ids from layout where source_id = source.id order by id desc limit 1) newest`.execute(
+    db,
+  )
+  return Number(rows[0]!.readings ?? 0)
 }
 
 /** What shorter retention of a measure would free now, bytes. */
@@ -151,4 +181,9 @@ export async function bytesOlderThan(
 /** Has what is older than its retention deleted now, not at night. */
 export async function expireSoon(trx: Db): Promise<void> {
   await sql`select graphile_worker.add_job('expire', '{}'::json, job_key := 'expire now')`.execute(trx)
+}
+
+/** Has the space surveyed anew now, and not at the full hour. */
+export async function surveySoon(db: Db): Promise<void> {
+  await sql`select graphile_worker.add_job('survey', '{}'::json, job_key := 'survey now')`.execute(db)
 }

@@ -3,7 +3,7 @@ import type { GearKind, MeasureKey, PartKind } from '#core/catalogue'
 import { sql } from 'kysely'
 import type { GearClasses, SeriesCount, Subject } from '#core/rules'
 import type { Db } from '../platform/connect.ts'
-import { listGroups, listTagRules } from '../gear/groups.ts'
+import { type GroupRow, listGroups, listTagRules, type TagRuleRow } from '../gear/groups.ts'
 
 /** A series as rules and their sentences see it. */
 export interface SubjectRow extends Subject {
@@ -20,8 +20,13 @@ export interface GearScope extends Omit<Subject, 'measure' | 'partKind' | 'partI
 /**
  * Whom scopes can find: every gear with its tags, given or by rule, its place, its cluster and its groups.
  * @param gearIds only these, when given
+ * @param known what was listed already
  */
-export async function listGearScopes(db: Db, gearIds?: readonly number[]): Promise<Map<number, GearScope>> {
+export async function listGearScopes(
+  db: Db,
+  gearIds?: readonly number[],
+  known?: { readonly tagRules: readonly TagRuleRow[]; readonly groups: readonly GroupRow[] },
+): Promise<Map<number, GearScope>> {
   const only = gearIds === undefined ? null : sql`any(${[...gearIds]}::int[])`
   const [gear, sightings, tagRules, groups] = await Promise.all([
     db
@@ -38,8 +43,8 @@ export async function listGearScopes(db: Db, gearIds?: readonly number[]): Promi
       .select(['gearId', 'sourceId'])
       .$if(only !== null, (query) => query.where(sql<boolean>`gear_id = ${only}`))
       .execute(),
-    listTagRules(db),
-    listGroups(db),
+    known?.tagRules ?? listTagRules(db),
+    known?.groups ?? listGroups(db),
   ])
   const sourcesOf = new Map<number, number[]>()
   for (const { gearId, sourceId } of sightings)

@@ -1,6 +1,7 @@
 import { setTimeout as pause } from 'node:timers/promises'
 import { z } from 'zod'
-import { connect, openPool, readPast, writePast } from '#db/platform'
+import { connect, openPool, readDemoProgress, writeDemoProgress } from '#db/platform'
+import { surveySoon } from '#db/readings'
 import { portsFrom } from '../site/index.ts'
 import { Past, type Stretch, stretches } from './past.ts'
 
@@ -15,7 +16,7 @@ for (const signal of ['SIGTERM', 'SIGINT', 'disconnect'] as const)
 const REST = 0.6
 
 const db = connect(openPool(given.RACK_DATABASE_URL))
-let setting = await readPast(db)
+let setting = await readDemoProgress(db)
 if (setting !== null) {
   const { bornMs } = setting
   let sinceMs = performance.now()
@@ -37,7 +38,8 @@ if (setting !== null) {
       done: setting.done + 1,
       doneDays: Math.floor(bornMs / 86_400_000) - stretch.fromDay,
     }
-    await writePast(db, setting)
+    await writeDemoProgress(db, setting)
+    await surveySoon(db)
   }
 }
 await db.destroy()

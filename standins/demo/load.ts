@@ -1,6 +1,6 @@
 import { join } from 'node:path'
 import { z } from 'zod'
-import { connect, type Db, isSiteNamed, openPool, writePast } from '#db/platform'
+import { connect, type Db, isSiteNamed, openPool, writeDemoProgress } from '#db/platform'
 import { openKeyFile } from '#db/sources'
 import { portsFrom } from '../site/index.ts'
 import { siteBirth } from '../standins.ts'
@@ -31,7 +31,7 @@ if (!(await isSiteNamed(db))) {
   const all = stretches(bornMs, given.RACK_DEMO_DAYS)
   const first = all.findIndex(({ fromDay }) => fromDay < Math.floor(bornMs / 86_400_000) - FIRST_DAYS + 1)
   for (const stretch of all.slice(0, first)) await past.lay(stretch)
-  await writePast(db, {
+  await writeDemoProgress(db, {
     bornMs,
     days: given.RACK_DEMO_DAYS,
     done: first,

@@ -1,6 +1,6 @@
 import type { ActionResult, SubmitFunction } from '@sveltejs/kit'
 import { enhance as sendByScript } from '$app/forms'
-import { trouble } from './trouble.svelte'
+import { failedRequest } from './failedRequest.svelte'
 
 const KNOWN: readonly ActionResult['type'][] = ['success', 'failure', 'redirect']
 
@@ -24,8 +24,8 @@ export function enhance(form: HTMLFormElement, submit?: SubmitFunction): { destr
     const after = await submit?.(given)
     return async (outcome) => {
       const failure = failureOf(outcome.result)
-      if (failure === null) trouble.forget()
-      else trouble.say(`${failure} What you entered is still here.`)
+      if (failure === null) failedRequest.forget()
+      else failedRequest.say(`${failure} What you entered is still here.`)
       const kept = failure === null ? outcome : { ...outcome, update: () => Promise.resolve() }
       await (after ? after(kept) : kept.update())
     }

@@ -239,7 +239,7 @@ test('nine pages are open at once; a database that goes away takes nothing from 
   server.stop()
   try {
     await page.getByRole('button', { name: 'Connect these' }).click()
-    await expect(page.getByTestId('trouble')).toContainText('The database is away')
+    await expect(page.getByTestId('failure')).toContainText('The database is away')
     await expect(lines).toHaveValue(/the gate/)
     for (const other of [page, ...others.slice(1)])
       await expect(other.getByTestId('freshness')).toContainText('the database is away', { timeout: 40_000 })

@@ -30,12 +30,12 @@ for (const { gear, fault, source, says } of cases) {
     const row = page.getByTestId('source-row').filter({ hasText: source })
     const checkNow = row.getByRole('button', { name: 'Check now' })
     if (await checkNow.isVisible()) await checkNow.click()
-    await expect(row.getByTestId('trouble')).toHaveCount(0, { timeout: 60_000 })
+    await expect(row.getByTestId('failure')).toHaveCount(0, { timeout: 60_000 })
     await cause({ gear, fault })
-    await expect(row.getByTestId('trouble')).toContainText(says, { timeout: THREE_INTERVALS_MS + 5000 })
+    await expect(row.getByTestId('failure')).toContainText(says, { timeout: THREE_INTERVALS_MS + 5000 })
     await mend(gear)
     if (await checkNow.isVisible()) await checkNow.click()
-    await expect(row.getByTestId('trouble')).toHaveCount(0, { timeout: 60_000 })
+    await expect(row.getByTestId('failure')).toHaveCount(0, { timeout: 60_000 })
   })
 }
 

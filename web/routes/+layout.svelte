@@ -1,7 +1,7 @@
 <script lang="ts">
   import '$lib/app.css'
   import { onMount } from 'svelte'
-  import TroubleStrip from '$lib/components/shell/TroubleStrip.svelte'
+  import FailedRequest from '$lib/components/shell/FailedRequest.svelte'
   import type { LayoutProps } from './$types'
 
   let { children }: LayoutProps = $props()
@@ -13,4 +13,4 @@
 </script>
 
 {@render children()}
-<TroubleStrip />
+<FailedRequest />

@@ -1,6 +1,6 @@
 <script lang="ts">
   import { formatElapsed, formatMoment } from '#core/units'
-  import type { AlertRow } from '$lib/server/alerts/alertRows'
+  import type { AlertRow } from '#core/alerts'
   import Glyph from '../ui/Glyph.svelte'
   import TinyCurve from '../readings/TinyCurve.svelte'
 
@@ -36,7 +36,7 @@
     <p class="muted">
       {row.reason}
       {#if row.consequence !== ''}<span class="text-ink">{row.consequence}</span>{/if}
-      <span class="text-ink-3">Told: {row.told}.</span>
+      <span class="text-ink-3">Told: {row.notified}.</span>
       {#if row.folded.length > 0}
         <span class="text-ink-3" title={row.folded.map((each) => each.title).join('; ')}>
           Also: {row.folded.map((each) => each.reason.replace(/\.$/, '').toLowerCase()).join('; ')}.

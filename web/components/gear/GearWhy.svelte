@@ -29,7 +29,7 @@
       <div>
         <b class="font-[640]">{row.title}</b>
         <p class="muted">
-          {row.reason} Since {formatMoment(row.sinceMs, frame.nowMs, frame.timeZone)}. Told: {row.told}.
+          {row.reason} Since {formatMoment(row.sinceMs, frame.nowMs, frame.timeZone)}. Told: {row.notified}.
         </p>
         {#if row.takenBy !== null}
           <p class="muted">{row.takenBy} has it.</p>
@@ -53,7 +53,7 @@
         source.heardMs,
         frame.nowMs,
       )}
-      {#if source.trouble !== null}<span class="text-blind">· {source.trouble}</span>{/if}
+      {#if source.failure !== null}<span class="text-blind">· {source.failure}</span>{/if}
     </li>
   {/each}
 </ul>

@@ -32,7 +32,7 @@
     untrack(() => (view.charts === null ? null : { window: view.window, charts: view.charts })),
   )
   let isFirst = untrack(() => view.charts !== null)
-  let trouble = $state<string | null>(null)
+  let problem = $state<string | null>(null)
   /** Something takes longer than a person takes for «at once». */
   let isSlow = $state(false)
   let refresh = $state(0)
@@ -59,11 +59,11 @@
     )
       .then((answer) => {
         charts = answer
-        trouble = null
+        problem = null
       })
       .catch((error: unknown) => {
         if (!asking.signal.aborted)
-          trouble = `The curves could not be read: ${error instanceof Error ? error.message : error}.`
+          problem = `The curves could not be read: ${error instanceof Error ? error.message : error}.`
       })
       .finally(() => {
         clearTimeout(slow)
@@ -120,7 +120,7 @@
     <div class="h-0.5" role="status">
       {#if isSlow}<span class="sr-only">Reading the curves</span><span class="progress"></span>{/if}
     </div>
-    {#if trouble !== null}<p class="text-crit" role="alert">{trouble}</p>{/if}
+    {#if problem !== null}<p class="text-crit" role="alert">{problem}</p>{/if}
     {#if charts === null}
       <p class="muted">Reading the curves…</p>
     {:else}

@@ -4,7 +4,7 @@
 
   let sent = $state<{ bytes: number; of: number } | null>(null)
   let outcome = $state<Imported | null>(null)
-  let trouble = $state<string | null>(null)
+  let problem = $state<string | null>(null)
   let cancel: (() => void) | null = null
   let input = $state<HTMLInputElement | null>(null)
 
@@ -12,7 +12,7 @@
     const file = input?.files?.[0]
     if (file === undefined) return
     outcome = null
-    trouble = null
+    problem = null
     sent = { bytes: 0, of: file.size }
     const sending = sendReadings(file, (bytes) => {
       sent = { bytes, of: file.size }
@@ -21,7 +21,7 @@
     const answer = await sending.done
     sent = null
     cancel = null
-    if (answer.kind === 'refused') trouble = answer.message
+    if (answer.kind === 'refused') problem = answer.message
     else outcome = answer.imported
     if (input !== null) input.value = ''
   }
@@ -58,5 +58,5 @@
         {outcome.badLines - outcome.bad.length} more lines like these.
       </p>{/if}
   {/if}
-  {#if trouble !== null}<p class="text-crit" role="alert">{trouble}</p>{/if}
+  {#if problem !== null}<p class="text-crit" role="alert">{problem}</p>{/if}
 </div>

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import type { TinyCurve } from '$lib/server/alerts/alertRows'
+  import type { TinyCurve } from '#core/alerts'
 
   let { curve, fromMs, toMs, label }: { curve: TinyCurve; fromMs: number; toMs: number; label: string } =
     $props()

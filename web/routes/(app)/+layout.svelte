@@ -149,16 +149,16 @@
       <b class="whitespace-nowrap">{data.shell.site.name}</b>
       <FindBox bind:input={findInput} find={findAnything} {go} />
       <WindowPicker key={shown.key} {ownLabel} choose={chooseWindow} />
-      {#if data.shell.past !== null}
+      {#if data.shell.demo !== null}
         <span
           class="muted ml-auto whitespace-nowrap"
           role="status"
           title="The year before the demo is laid down while it runs, the newest days first"
-          >past: {data.shell.past.done} of {data.shell.past.of} days
+          >past: {data.shell.demo.done} of {data.shell.demo.of} days
         </span>
       {/if}
       <span
-        class="muted {data.shell.past === null ? 'ml-auto' : ''} whitespace-nowrap"
+        class="muted {data.shell.demo === null ? 'ml-auto' : ''} whitespace-nowrap"
         data-testid="freshness"
       >
         {#if !live.isConnected}

@@ -1,5 +1,5 @@
 import type { TimeWindow } from '#core/readings'
-import { placeLabel } from '#core/site'
+import { placeOf } from '#core/alerts'
 import { formatElapsed } from '#core/units'
 import {
   ALERT_STATES,
@@ -50,10 +50,6 @@ export interface AlertItem {
 }
 
 export function itemOf(alert: ListedAlert, nowMs: number): AlertItem {
-  const position =
-    alert.unit === null || alert.heightUnits === null
-      ? null
-      : { unit: alert.unit, heightUnits: alert.heightUnits }
   const clearedAtMs = alert.clearedAt?.getTime() ?? null
   return {
     id: alert.id,
@@ -68,7 +64,7 @@ export function itemOf(alert: ListedAlert, nowMs: number): AlertItem {
           : alert.sourceId !== null
             ? 'noData'
             : alert.severity,
-    place: placeLabel({ room: null, rack: alert.rackName, position, onName: alert.onName }),
+    place: placeOf(alert),
     gearId: alert.gearId,
     openedAtMs: alert.openedAt.getTime(),
     clearedAtMs,

@@ -52,14 +52,14 @@ export async function keepChannel(trx: Db, form: ChannelForm, who: string): Prom
 export async function testChannel(db: Db, channelId: number, address: string, who: string) {
   const channel = await findChannel(db, channelId)
   if (channel === undefined) return null
-  const told = address === '' ? channel.name : address
+  const team = address === '' ? channel.name : address
   return insertTrial(
     db,
     {
       title: `${channel.name} works`,
       reason: `${who} asked for this test. Nothing is wrong; had something been, you would read here what and why.`,
       gear: null,
-      told,
+      team,
       because: 'a test',
     },
     { action: 'notify', channelId, target: address === '' ? {} : { address }, isDry: false },
@@ -69,7 +69,7 @@ export async function testChannel(db: Db, channelId: number, address: string, wh
 /** Queues a message that is about no alert, by the way that everything goes. @returns its id */
 async function insertTrial(
   db: Db,
-  words: Pick<Facts, 'title' | 'reason' | 'gear' | 'told' | 'because'>,
+  words: Pick<Facts, 'title' | 'reason' | 'gear' | 'team' | 'because'>,
   what: Pick<NewMessage, 'action' | 'channelId' | 'target'> & { readonly isDry: boolean },
 ): Promise<string> {
   const [site, web] = await Promise.all([readSite(db), readWebAddress(db)])
@@ -91,7 +91,7 @@ async function insertTrial(
     alertId: null,
     callOutId: null,
     step: 0,
-    team: facts.told,
+    team: facts.team,
     event: 'test',
     facts,
     subject: subjectOf(facts),
@@ -117,7 +117,7 @@ export async function dryAction(
       title: `Dry run: ${what}`,
       reason: `${who} asked for this dry run.`,
       gear,
-      told: `dry run: ${what}`,
+      team: `dry run: ${what}`,
       because: 'a dry run',
     },
     { action: 'command' in action ? 'command' : 'stop', channelId: null, target: action, isDry: true },

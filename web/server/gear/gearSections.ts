@@ -3,7 +3,7 @@ import { partView, readingView } from '#core/gear'
 import { failureSentence, silenceSentence } from '#core/sources'
 import { listGearChanges, mergesOf } from '#db/gear'
 import { listRacks } from '#db/site'
-import { clockOf, listSources } from '#db/sources'
+import { clockOf } from '#db/sources'
 import { descriptorOf } from '#protocols/registry'
 import { alertRows } from '../alerts/alertRows.ts'
 import { inventoryOf } from './inventory.ts'
@@ -37,14 +37,10 @@ export const front = gearSection({
 export const why = gearSection({
   hears: ['alerts', 'quiet', 'sources', 'rules', 'callouts'],
   async load(about) {
-    const { present, gear, asked } = about
-    const [open, sources, silent] = await Promise.all([
-      about.openAlerts(),
-      listSources(present.db, gear.sourceIds),
-      present.silent(),
-    ])
+    const { present } = about
+    const [open, sources, silent] = await Promise.all([about.openAlerts(), about.sources(), present.silent()])
     return {
-      rows: await alertRows(present, open, asked.window),
+      rows: await alertRows(present, open, null),
       silent: sources
         .filter(({ id }) => silent.has(id))
         .map((source) => silenceSentence(source.name, clockOf(source), present.nowMs)),
@@ -52,7 +48,7 @@ export const why = gearSection({
         id: source.id,
         name: source.name,
         heardMs: source.lastHeardAt?.getTime() ?? null,
-        trouble: source.failure === null ? null : failureSentence(source.failure),
+        failure: source.failure === null ? null : failureSentence(source.failure),
         isPolled: descriptorOf(source.protocol).isPolled,
       })),
     }
@@ -74,12 +70,13 @@ export const history = gearSection({
 /** What people say of it: name, tags, place; and that it is one with another, or two. */
 export const change = gearSection({
   hears: ['places', 'sources'],
-  async load({ present: { db }, gear, asked }) {
-    if (!asked.mayAdminister) return null
+  async load(about) {
+    if (!about.asked.mayAdminister) return null
+    const { db } = about.present
     const [racks, merges, sources] = await Promise.all([
       listRacks(db),
-      mergesOf(db, gear.id),
-      listSources(db, gear.sourceIds),
+      mergesOf(db, about.gear.id),
+      about.sources(),
     ])
     return {
       racks: racks.map(({ id, name, heightUnits }) => ({ id, name, heightUnits })),

@@ -6,6 +6,7 @@ import { type GearRow, listParts, listSeries } from '#db/gear'
 import { listLinks } from '#db/links'
 import type { LiveEvent } from '#db/platform'
 import { latestReadings } from '#db/readings'
+import { listSources } from '#db/sources'
 import { once, type Present } from '../platform/present.ts'
 
 /** One gear while its page is gathered: what several sections are made from is asked for once. */
@@ -24,6 +25,8 @@ export class GearAbout {
   ) {}
 
   readonly parts = once(() => listParts(this.present.db, this.gear.id))
+  /** The sources that see it, by name. */
+  readonly sources = once(() => listSources(this.present.db, this.gear.sourceIds))
   readonly links = once(() => listLinks(this.present.db, this.gear.id))
   readonly allSeries = once(() => listSeries(this.present.db, [this.gear.id]))
   /** The series of what is there: those of a part that its device no longer reports are history. */

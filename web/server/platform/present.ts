@@ -6,7 +6,7 @@ import { listCallOuts } from '#db/callouts'
 import { gearSeenBy, gearSeenOnlyBy, listGear, listGroups, listNamesOfGear, listTagRules } from '#db/gear'
 import { type Db, readSite } from '#db/platform'
 import { latestReadings } from '#db/readings'
-import { listGearScopes, listRules } from '#db/rules'
+import { type GearScope, listGearScopes, listRules } from '#db/rules'
 import { clockOf, listClocks, type SourceClockRow } from '#db/sources'
 import { installation } from './installation.ts'
 
@@ -35,7 +35,7 @@ export class Present {
   readonly groups = once(() => listGroups(this.db))
   readonly tagRules = once(() => listTagRules(this.db))
   readonly rules = once(() => listRules(this.db))
-  readonly scopes = once(() => listGearScopes(this.db))
+  readonly scopes = once(async () => listGearScopes(this.db, undefined, await this.#scopeRules()))
   readonly callOuts = once(() => listCallOuts(this.db))
   /** The newest reading of every series. */
   readonly latest = once(() => latestReadings(this.db))
@@ -44,6 +44,16 @@ export class Present {
 
   /** Ids of gear that none of its sources hears. */
   readonly unheard = once(async () => gearSeenOnlyBy(this.db, [...(await this.silent())]))
+
+  /** Of some gear, whom scopes can find. */
+  async scopesOf(gearIds: readonly number[]): Promise<ReadonlyMap<number, GearScope>> {
+    return listGearScopes(this.db, gearIds, await this.#scopeRules())
+  }
+
+  readonly #scopeRules = once(async () => {
+    const [tagRules, groups] = await Promise.all([this.tagRules(), this.groups()])
+    return { tagRules, groups }
+  })
 
   /** States of all gear that is not well, by its id. */
   readonly states = once(async (): Promise<ReadonlyMap<number, GearState>> => {

@@ -11,8 +11,7 @@ import {
 import type { Unit } from '#core/units'
 import { type ListedAlert, listAlertsOfGear } from '#db/alerts'
 import { listParts, listSeries, type SeriesRow } from '#db/gear'
-import type { Db } from '#db/platform'
-import { type Drawn, drawing } from '#db/readings'
+import { type Drawn, drawings } from '#db/readings'
 import { listSubjects, type SubjectRow } from '#db/rules'
 import type { Present } from '../platform/present.ts'
 import { placeNames } from '../rules/rules.ts'
@@ -67,8 +66,6 @@ const USUAL_SECONDS = 60
 /** What all charts of a gear are made from. */
 interface Around {
   readonly window: TimeWindow
-  readonly pixels: number
-  readonly intervals: ReadonlyMap<number, number>
   readonly labelOf: (series: SeriesRow) => string
   readonly rules: readonly KeptRule[]
   readonly subjects: readonly SubjectRow[]
@@ -87,60 +84,63 @@ export async function loadCharts(
   { window, pixels }: { readonly window: TimeWindow; readonly pixels: number },
 ): Promise<ChartView[]> {
   const { db } = present
-  const [parts, all, rules, subjects, sources, alerts] = await Promise.all([
+  const [parts, all, rules, scopes, sources, alerts] = await Promise.all([
     listParts(db, gearId),
     listSeries(db, [gearId]),
     present.rules(),
-    listSubjects(db, { gearIds: [gearId] }),
+    present.scopesOf([gearId]),
     present.sources(),
     listAlertsOfGear(db, gearId, new Date(window.fromMs), new Date(window.toMs)),
   ])
+  const wanted = seriesIds.flatMap((id) => all.find((each) => each.id === id) ?? [])
   const intervals = new Map(sources.map(({ id, intervalSeconds }) => [id, intervalSeconds]))
-  const names = await placeNames(
-    db,
-    rules.map(({ rule }) => rule.scope.where),
-  )
+  const [drawn, subjects, names] = await Promise.all([
+    drawings(
+      db,
+      wanted.map(({ id, sourceId }) => ({ id, longestGapMs: longestGapOf(intervals.get(sourceId)) })),
+      { ...window, pixels },
+    ),
+    listSubjects(db, { gearIds: [gearId] }, scopes),
+    placeNames(
+      db,
+      rules.map(({ rule }) => rule.scope.where),
+    ),
+  ])
   const labelOf = ({ partId, measure }: SeriesRow): string =>
     parts.find((part) => part.id === partId)?.name ?? measureOf(measure).label
-  const around: Around = { window, pixels, intervals, labelOf, rules, subjects, alerts, names }
-  const wanted = seriesIds.flatMap((id) => all.find((each) => each.id === id) ?? [])
+  const around: Around = { window, labelOf, rules, subjects, alerts, names }
+  const curves = wanted.map((series, index) => ({ series, drawn: drawn[index]! }))
   const keys = [...new Set(wanted.map((each) => chartKey(each.measure)))]
-  return Promise.all(
-    keys.map((key) =>
-      chartOf(
-        db,
-        key,
-        wanted.filter((each) => chartKey(each.measure) === key),
-        around,
-      ),
+  return keys.map((key) =>
+    chartOf(
+      key,
+      curves.filter(({ series }) => chartKey(series.measure) === key),
+      around,
     ),
   )
 }
 
-async function chartOf(
-  db: Db,
-  key: string,
-  series: readonly SeriesRow[],
-  around: Around,
-): Promise<ChartView> {
-  const { window, pixels, intervals, labelOf, rules, subjects, alerts } = around
+const longestGapOf = (intervalSeconds = USUAL_SECONDS): number =>
+  Math.max(3 * intervalSeconds * 1000, SHORTEST_GAP_MS)
+
+interface DrawnSeries {
+  readonly series: SeriesRow
+  readonly drawn: Drawn
+}
+
+function chartOf(key: string, all: readonly DrawnSeries[], around: Around): ChartView {
+  const { window, labelOf, rules, subjects, alerts } = around
+  const series = all.map((each) => each.series)
   const first = series[0]!
   const { label, group, unit } = measureOf(first.measure)
-  const drawn = await Promise.all(
-    series.map(({ id, sourceId }) => {
-      const intervalMs = (intervals.get(sourceId) ?? USUAL_SECONDS) * 1000
-      const longestGapMs = Math.max(3 * intervalMs, SHORTEST_GAP_MS)
-      return drawing(db, id, { ...window, pixels, longestGapMs })
-    }),
-  )
   const ids = new Set(series.map(({ id }) => id))
   return {
     key,
     title: new Set(series.map(({ measure }) => measure)).size === 1 ? label : group,
     unit,
     measure: first.measure,
-    madeOf: drawn[0]!.from,
-    curves: series.map((each, index) => curveView(each, labelOf(each), drawn[index]!)),
+    madeOf: all[0]!.drawn.from,
+    curves: all.map((each) => curveView(each.series, labelOf(each.series), each.drawn)),
     lines: linesOf(
       rules,
       subjects.filter(({ id }) => ids.has(id)),
@@ -152,7 +152,7 @@ async function chartOf(
         toMs: clearedAt?.getTime() ?? window.toMs,
         severity,
       })),
-    gaps: commonGaps(drawn.map(({ gaps }) => gaps)),
+    gaps: commonGaps(all.map(({ drawn }) => drawn.gaps)),
     rules: series.flatMap((each) => rulesOn(each, around)),
   }
 }

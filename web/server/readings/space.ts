@@ -4,10 +4,9 @@ import type { Db } from '#db/platform'
 import {
   DEFAULT_RETENTION,
   listRetention,
-  expectedRate,
+  expectedReadingsADay,
   listSurveys,
-  spaceByAge,
-  spaceByMeasure,
+  readShares,
   spaceOfTables,
 } from '#db/readings'
 
@@ -16,14 +15,15 @@ const DAY_MS = 86_400_000
 /** What the readings take, by measure and age, and how that goes on. */
 export async function loadSpace(db: Db, nowMs: number) {
   const today = Math.floor(nowMs / DAY_MS)
-  const [tables, measures, ages, surveys, retention, rate] = await Promise.all([
+  const [tables, { atMs, measures, ages }, surveys, retention, readingsADay] = await Promise.all([
     spaceOfTables(db),
-    spaceByMeasure(db),
-    spaceByAge(db),
+    readShares(db, nowMs),
     listSurveys(db, today - 40),
     listRetention(db),
-    expectedRate(db),
+    expectedReadingsADay(db),
   ])
+  const readings = measures.reduce((sum, each) => sum + each.readings, 0)
+  const bytes = measures.reduce((sum, each) => sum + each.bytes + each.summaryBytes, 0)
   const ahead = spaceAhead(surveys)
   return {
     tables,
@@ -36,10 +36,9 @@ export async function loadSpace(db: Db, nowMs: number) {
     ages: ages.map(({ fromDay, ...each }) => ({ ...each, fromMs: fromDay * DAY_MS })),
     ahead,
     /** By the intervals that are set: what stands in until the size was watched for some days. */
-    expected:
-      rate.bytesAReading === null
-        ? null
-        : { readingsADay: rate.readingsADay, bytesADay: rate.readingsADay * rate.bytesAReading },
+    expected: readings === 0 ? null : { readingsADay, bytesADay: (readingsADay * bytes) / readings },
+    /** When it was surveyed what measures and ages take. */
+    surveyedMs: atMs,
     freeBytes: surveys.at(-1)?.freeBytes ?? null,
     defaults: DEFAULT_RETENTION,
   }

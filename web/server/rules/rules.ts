@@ -44,11 +44,13 @@ const MONTH_MS = 30 * 86_400_000
 export async function placeNames(db: Db, wheres: readonly Where[]): Promise<PlaceNames> {
   const idsOf = (kind: 'gear' | 'part'): number[] =>
     wheres.flatMap((where) => (where.kind === kind ? [where.id] : []))
+  const ifAny = <Row>(kind: Where['kind'], list: () => Promise<Row[]>): Promise<Row[]> =>
+    wheres.some((where) => where.kind === kind) ? list() : Promise.resolve([])
   const [rooms, racks, groups, gear, parts] = await Promise.all([
-    listRooms(db),
-    listRacks(db),
-    listGroups(db),
-    listNamesOfGear(db, idsOf('gear')),
+    ifAny('room', () => listRooms(db)),
+    ifAny('rack', () => listRacks(db)),
+    ifAny('group', () => listGroups(db)),
+    ifAny('gear', () => listNamesOfGear(db, idsOf('gear'))),
     namesOfParts(db, idsOf('part')),
   ])
   const named = (all: readonly { readonly id: number; readonly name: string }[]) =>

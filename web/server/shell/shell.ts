@@ -2,7 +2,7 @@ import type { GearState } from '#core/gear'
 import { worstState } from '#core/gear'
 import { foldAlerts } from '#core/alerts'
 import { CHANNEL_FORMS, listScreenCalls } from '#db/callouts'
-import { readPast } from '#db/platform'
+import { readDemoProgress } from '#db/platform'
 import type { Present } from '../platform/present.ts'
 
 export interface Lamp {
@@ -13,13 +13,13 @@ export interface Lamp {
 /** What stands around every screen: the site, the lamps of the rail, how fresh everything is. */
 export async function loadShell(present: Present) {
   const { db, nowMs } = present
-  const [site, sources, silent, alerts, states, past, calls] = await Promise.all([
+  const [site, sources, silent, alerts, states, demo, calls] = await Promise.all([
     present.site(),
     present.sources(),
     present.silent(),
     present.openAlerts(),
     present.states(),
-    readPast(db),
+    readDemoProgress(db),
     listScreenCalls(db, 20),
   ])
   const heard = sources.flatMap((source) =>
@@ -57,7 +57,7 @@ export async function loadShell(present: Present) {
     /** What is called out on screen, an alert once: until somebody has it, or it is over. */
     calls: screenCalls(calls),
     /** Of a demo: how many of its days are laid down so far; `null` when all are. */
-    past: past === null || past.doneDays >= past.days ? null : { done: past.doneDays, of: past.days },
+    demo: demo === null || demo.doneDays >= demo.days ? null : { done: demo.doneDays, of: demo.days },
     nowMs,
   }
 }

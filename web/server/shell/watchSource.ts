@@ -1,7 +1,6 @@
-import type { WatchFinding } from '#core/alerts'
+import type { AlertRow, WatchFinding } from '#core/alerts'
 import type { TimeWindow } from '#core/readings'
 import type { LiveEvent } from '#db/platform'
-import type { AlertRow } from '../alerts/alertRows.ts'
 import type { Present } from '../platform/present.ts'
 
 /** What a subject contributes to Watch: clauses for its sentence, and rows for its list. */

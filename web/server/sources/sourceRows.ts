@@ -27,7 +27,7 @@ export async function loadSources({ db, nowMs }: Present) {
       lastAttemptMs: source.lastAttemptAt?.getTime() ?? null,
       lastDurationMs: source.lastDurationMs,
       state: stateOf(source, nowMs),
-      trouble: source.failure === null ? null : failureSentence(source.failure),
+      failure: source.failure === null ? null : failureSentence(source.failure),
       failedAtMs: source.failedAt?.getTime() ?? null,
       failures: source.failures,
       gear: gearOf.get(source.id) ?? [],

@@ -149,9 +149,9 @@
                   href="/gear/{gear.id}">{gear.name}</a
                 >{/each}
             </p>
-            {#if source.trouble !== null}
-              <p class="text-blind mt-0.5" data-testid="trouble">
-                {source.trouble}
+            {#if source.failure !== null}
+              <p class="text-blind mt-0.5" data-testid="failure">
+                {source.failure}
                 {#if source.failedAtMs !== null}
                   <span class="muted"
                     >At {formatMoment(source.failedAtMs, live.nowMs, timeZone)}{source.failures > 1

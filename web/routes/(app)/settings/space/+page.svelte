@@ -1,5 +1,6 @@
 <script lang="ts">
-  import { formatBytes, formatNumber } from '#core/units'
+  import { formatAgo, formatBytes, formatNumber } from '#core/units'
+  import { useLive } from '$lib/client/live.svelte'
   import AgeBars from '$lib/components/readings/AgeBars.svelte'
   import ImportReadings from '$lib/components/readings/ImportReadings.svelte'
   import KeepFor from '$lib/components/readings/KeepFor.svelte'
@@ -8,6 +9,7 @@
   import type { PageProps } from './$types'
 
   let { data, form }: PageProps = $props()
+  const live = useLive()
 
   const sealed = $derived(data.measures.reduce((total, each) => total + each.readings, 0))
   const sealedBytes = $derived(
@@ -52,7 +54,7 @@
       <span>
         {formatNumber(sealed, 0)} sealed readings{sealed > 0
           ? `, ${(sealedBytes / sealed).toFixed(2)} B each with summaries`
-          : ''}
+          : ''} · surveyed {formatAgo(data.surveyedMs, live.nowMs)}
       </span>
     </h2>
     {#if form?.message}<p class="text-crit mb-2" role="alert">{form.message}</p>{/if}

@@ -79,7 +79,7 @@
 
 <nav aria-label="Above"><a class="link muted" href="/sources">Sources</a></nav>
 <h1>{sentence}</h1>
-{#if source.trouble !== null}<p class="text-blind" data-testid="trouble">{source.trouble}</p>{/if}
+{#if source.failure !== null}<p class="text-blind" data-testid="failure">{source.failure}</p>{/if}
 
 <div class="grid grid-cols-[330px_minmax(0,1fr)] items-start gap-4">
   <div class="grid gap-3.5">

@@ -1,5 +1,5 @@
 /** What could not be done last, for everybody who looks at the page; `null` when nothing. */
-class Trouble {
+class FailedRequest {
   message = $state<string | null>(null)
 
   say(message: string): void {
@@ -11,4 +11,4 @@ class Trouble {
   }
 }
 
-export const trouble = new Trouble()
+export const failedRequest = new FailedRequest()

@@ -1,0 +1,171 @@
+import { type GearKind, isMeasureKey, type MeasureKey } from '../catalogue/index.ts'
+import { alertTitle, lineOf, type Rule, type Severity } from '../rules/index.ts'
+import { placeLabel } from '../site/index.ts'
+import type { Foldable, Folded } from './fold.ts'
+
+/** An open alert as it is listed. */
+export interface OpenAlert extends Foldable {
+  readonly seriesId: number | null
+  readonly ruleKey: string
+  readonly title: string
+  readonly reason: string
+  readonly sinceMs: number
+  readonly takenBy: string | null
+  readonly quietId: number | null
+  readonly causePath: string | null
+  readonly consequence: string | null
+  readonly flaps: number
+  readonly gearName: string | null
+  readonly gearKind: GearKind | null
+  readonly partName: string | null
+  readonly rackName: string | null
+  readonly unit: number | null
+  readonly heightUnits: number | null
+  readonly onName: string | null
+}
+
+/** A message about an alert, as far as a row says what became of it. */
+export interface RowMessage {
+  readonly team: string
+  readonly event: string
+  readonly isSent: boolean
+  readonly isFailed: boolean
+  readonly attempts: number
+  readonly dueMs: number
+  /** Why nobody was notified by it. */
+  readonly skipped: string | null
+}
+
+export interface TinyCurve {
+  readonly points: readonly (readonly [atMs: number, value: number])[]
+  readonly line: number | null
+}
+
+export interface AlertRow {
+  readonly id: number
+  readonly state: 'critical' | 'warning' | 'noData' | 'quiet'
+  readonly title: string
+  readonly reason: string
+  readonly place: string | null
+  readonly href: string
+  readonly openedAtMs: number
+  readonly sinceMs: number
+  readonly takenBy: string | null
+  /** Who was notified, in words. */
+  readonly notified: string
+  readonly folded: readonly { readonly id: number; readonly title: string; readonly reason: string }[]
+  readonly followOns: readonly { readonly id: number; readonly title: string; readonly path: string }[]
+  /** What it means for others. */
+  readonly consequence: string
+  /** How often it came and went; 0 of what does not flap. */
+  readonly flaps: number
+  readonly curve: TinyCurve | null
+}
+
+/** What a row is made from beside its alerts. */
+export interface RowFacts {
+  /** The newest value of its series, and of others of the same part by measure. */
+  readonly value: number | null
+  readonly companions: Readonly<Partial<Record<MeasureKey, number>>>
+  /** Of an alert about a source: that it is silent, and since when. */
+  readonly silence: string | null
+  readonly messages: readonly RowMessage[]
+  /** Whether anybody would be notified at all. */
+  readonly hasCallOut: boolean
+  readonly nowMs: number
+  readonly curve: TinyCurve | null
+}
+
+/** One trouble as a row: its title as of now, where it is, who was notified, and what it explains. */
+export function alertRow({ lead, folded, followOns }: Folded<OpenAlert>, facts: RowFacts): AlertRow {
+  return {
+    id: lead.id,
+    state: stateOf(lead, followOns),
+    title: facts.silence ?? titleNow(lead, facts),
+    reason: lead.reason,
+    place: placeOf(lead),
+    href: hrefOf(lead),
+    openedAtMs: lead.openedAtMs,
+    sinceMs: lead.sinceMs,
+    takenBy: lead.takenBy,
+    notified: notifiedWords(facts.messages, facts),
+    folded: folded.map(({ id, title, reason }) => ({ id, title, reason })),
+    followOns: followOns.map(({ id, title, causePath }) => ({ id, title, path: causePath ?? '' })),
+    consequence: lead.consequence ?? '',
+    flaps: lead.flaps,
+    curve: facts.curve,
+  }
+}
+
+/** A cause is as bad as what follows from it; what is not heard is neither good nor bad. */
+function stateOf(
+  { quietId, sourceId, severity }: OpenAlert,
+  followOns: readonly { readonly severity: Severity }[],
+): AlertRow['state'] {
+  if (quietId !== null) return 'quiet'
+  if (followOns.some((each) => each.severity === 'critical')) return 'critical'
+  return sourceId === null ? severity : 'noData'
+}
+
+/** Where to go: the gear with the curve in question, the source, or what concerns the store itself. */
+function hrefOf({ gearId, seriesId, sourceId }: OpenAlert): string {
+  if (gearId !== null) return `/gear/${gearId}${seriesId === null ? '' : `?r=${seriesId}`}`
+  return sourceId === null ? '/settings/space' : `/sources#source-${sourceId}`
+}
+
+/** The headline with the value as it is now, where there is one; else as it was at the opening. */
+function titleNow(alert: OpenAlert, { value, companions }: RowFacts): string {
+  const { gearName, gearKind, partName, measure, title } = alert
+  if (value === null || measure === null || !isMeasureKey(measure) || gearKind === null) return title
+  return alertTitle({ gearName: gearName ?? '', gearKind, partName, measure, value, companions })
+}
+
+/** Where the gear of an alert is, without its room. */
+export function placeOf(
+  alert: Pick<OpenAlert, 'unit' | 'heightUnits' | 'rackName' | 'onName'>,
+): string | null {
+  const { unit, heightUnits, rackName, onName } = alert
+  const position = unit === null || heightUnits === null ? null : { unit, heightUnits }
+  return placeLabel({ room: null, rack: rackName, position, onName })
+}
+
+/** Who was notified, each once, and what has not come through. */
+export function notifiedWords(
+  messages: readonly RowMessage[],
+  { hasCallOut, nowMs }: { readonly hasCallOut: boolean; readonly nowMs: number },
+): string {
+  const meant = messages.filter(({ skipped, event }) => skipped === null && event !== 'cleared')
+  const words = meant.flatMap(({ team, isSent, attempts, isFailed, dueMs }) => {
+    if (isSent) return [team]
+    if (isFailed) return [`${team}, in vain`]
+    if (attempts > 0) return [`${team}, not through yet`]
+    return dueMs <= nowMs ? [`${team}, on its way`] : []
+  })
+  if (words.length > 0) return [...new Set(words)].join('; ')
+  const [first] = messages
+  if (first?.skipped != null) return `nobody, ${first.skipped}`
+  return hasCallOut ? 'nobody yet' : 'nobody, there is no call-out'
+}
+
+const OUTAGE: MeasureKey = 'ups.output.source'
+const MINUTES_LEFT: MeasureKey = 'ups.battery.minutes_left'
+
+/** Which curve says most of an alert: during an outage the minutes left, and not the step from mains to battery. */
+export function tellingSeries(
+  { seriesId, gearId, measure }: OpenAlert,
+  series: readonly { readonly id: number; readonly gearId: number; readonly measure: MeasureKey }[],
+): number | null {
+  if (measure !== OUTAGE) return seriesId
+  const minutes = series.find((each) => each.gearId === gearId && each.measure === MINUTES_LEFT)
+  return minutes?.id ?? seriesId
+}
+
+/** The level that the curve of an alert is held against; `null` where there is none. */
+export function lineOnCurve(
+  { measure, ruleKey, severity }: OpenAlert,
+  rules: readonly { readonly rule: Rule }[],
+): number | null {
+  const key = measure === OUTAGE ? 'ups-runtime' : ruleKey
+  const rule = rules.find((kept) => kept.rule.key === key)?.rule
+  return rule?.kind === 'level' ? ((lineOf(rule, severity) ?? lineOf(rule, 'critical'))?.at ?? null) : null
+}
