@@ -1,9 +1,6 @@
 import { chromium, type Page } from '@playwright/test'
 import { connect, openPool } from '#db/platform'
-import { storeFindings } from '#db/gear'
-import { insertRack, insertRoom } from '#db/site'
-import { insertSource } from '#db/sources'
-import type { Db } from '#db/platform'
+import { fill } from './filling.ts'
 import { openDemo } from './installation.ts'
 import { report, spreadOf, type Verdict } from './measure.ts'
 
@@ -22,7 +19,7 @@ const browser = await chromium.launch({
   args: ['--no-sandbox', '--disable-gpu'],
 })
 try {
-  const roomId = await generate(db)
+  const roomId = await fill(db, { racks: RACKS, aRack: A_RACK, gearASource: RACKS * A_RACK, seriesEach: 1 })
   const page = await (await browser.newContext({ viewport: { width: 1280, height: 800 } })).newPage()
   // The compiler that runs this file gives functions their names by a helper that is not in the page.
   await page.addInitScript('globalThis.__name = (each) => each')
@@ -61,63 +58,6 @@ try {
   await browser.close()
   await db.destroy()
   await demo.close()
-}
-
-async function generate(db: Db): Promise<number> {
-  const sourceId = await insertSource(db, {
-    name: 'generated',
-    protocol: 'otlp',
-    address: 'generated',
-    settings: {},
-    intervalSeconds: 86_400,
-    credentialId: null,
-    token: 'rr_bench_generated_source_of_many_gear',
-  })
-  const gear = Array.from({ length: RACKS * A_RACK }, (_, index) => ({
-    key: `g${index}`,
-    kind: 'server' as const,
-    name: `node-${String(index + 1).padStart(4, '0')}`,
-    identities: [{ kind: 'serial' as const, value: `GEN-${index}` }],
-    facts: { model: `Model ${index % 7}`, serial: `GEN-${index}` },
-    parts: [],
-  }))
-  const readings = gear.map(({ key }, index) => ({
-    gear: key,
-    part: null,
-    measure: 'hw.power' as const,
-    value: 200 + (index % 300),
-  }))
-  await db
-    .transaction()
-    .execute((trx) =>
-      storeFindings(trx, { sourceId, atMs: Date.now(), findings: { gear, links: [], readings } }, null),
-    )
-  await db.updateTable('source').set({ lastHeardAt: new Date() }).where('id', '=', sourceId).execute()
-  const roomId = await insertRoom(db, { name: 'Generated', widthMm: 26_000, depthMm: 22_000 })
-  const ids = await db
-    .selectFrom('gear')
-    .select('id')
-    .where('name', 'like', 'node-%')
-    .orderBy('name')
-    .execute()
-  await db.transaction().execute(async (trx) => {
-    for (let at = 0; at < RACKS; at += 1) {
-      const rackId = await insertRack(trx, {
-        roomId,
-        name: `R${String(at + 1).padStart(3, '0')}`,
-        heightUnits: 42,
-        xMm: 1000 + (at % 40) * 600,
-        yMm: 1000 + Math.floor(at / 40) * 3600,
-      })
-      for (let unit = 1; unit <= A_RACK; unit += 1)
-        await trx
-          .updateTable('gear')
-          .set({ rackId, unit, heightUnits: 1, face: 'both' })
-          .where('id', '=', ids[at * A_RACK + unit - 1]!.id)
-          .execute()
-    }
-  })
-  return roomId
 }
 
 /** Milliseconds from the click to the data, and from there to the frame after what is asked for stands in the page. */

@@ -1,13 +1,5 @@
 import { type RawBuilder, sql } from 'kysely'
-import {
-  type Curve,
-  decodeChunks,
-  decodeNumbers,
-  joinCurves,
-  mergeCurves,
-  NO_READINGS,
-  readSlot,
-} from '#core/readings'
+import { type Curve, decodeChunks, decodeNumbers, joinCurves, mergeCurves, NO_READINGS } from '#core/readings'
 import type { Db } from '../platform/connect.ts'
 import { dayOf } from './days.ts'
 import { deflate } from './squeezer.ts'
@@ -17,17 +9,22 @@ export async function readSpan(db: Db, seriesId: number, fromMs: number, toMs: n
   return (await readSpans(db, [seriesId], fromMs, toMs)).get(seriesId) ?? NO_READINGS
 }
 
-/** A row is a chunk, one slot of a row that is not sealed yet, or such a row as a whole. */
+/** A chunk of a series, or what of one layout and day is not sealed yet: times and values in one piece each. */
 interface Row {
-  readonly what: 'chunk' | 'slot' | 'row'
-  /** Of the series; of the layout for a whole row. */
+  readonly what: 'chunk' | 'hot'
+  /** Of the series; of the layout. */
   readonly id: number
-  readonly ms: string
+  /** The chunk; of what is not sealed the slots from the first to the last that is wanted, moment after moment. */
   readonly data: Buffer
+  /** Milliseconds as eight bytes each, big-endian. */
+  readonly times: Buffer | null
+  readonly seriesIds: readonly number[] | null
+  /** Where each of these is, counted from the first that is wanted. */
+  readonly slots: readonly number[] | null
 }
 
-/** Of so many series of one source the whole rows are cheaper than the slots one by one. */
-const SLOTS_AT_MOST = 4
+/** So many series are found in the same statement, which saves a way there and back. */
+const FEW = 40
 
 /**
  * All readings of several series in a span, both ends included. Chunks and rows come in one statement, and so from one
@@ -92,21 +89,20 @@ async function fetchStored(
   toMs: number,
 ): Promise<Map<number, Stored>> {
   if (seriesIds.length === 0) return new Map()
-  // A few are found in the same statement, which saves a way there and back.
-  const { at, layouts } =
-    seriesIds.length <= SLOTS_AT_MOST ? placesOfFew(seriesIds) : await placesOf(db, seriesIds)
+  const at = seriesIds.length <= FEW ? placesOfFew(seriesIds) : await placesOf(db, seriesIds)
   const [from, to] = [new Date(Math.max(fromMs, -62e12)), new Date(Math.min(toMs, 253e12))]
+  // Rows of a moment would come by the thousand; put together by layout and day they are a handful.
   const { rows } = await sql<Row>`
-    select 'chunk' as what, series_id as id, day::bigint as ms, data from chunk
+    select 'chunk' as what, series_id as id, day, data, null::bytea as times, null::int[] as "seriesIds", null::int[] as slots
+      from chunk
       where series_id = any(${[...seriesIds]}::int[]) and day <= ${dayOf(to.getTime())} and day + days > ${dayOf(from.getTime())}
     union all
-    select 'slot', at.series_id, (extract(epoch from hot.ts) * 1000)::bigint, substring(hot.vals from at.slot * 8 + 1 for 8)
+    select 'hot', at.layout, extract(epoch from date_trunc('day', hot.ts, 'UTC'))::int / 86400,
+        string_agg(substring(hot.vals from at.first * 8 + 1 for at.count * 8), '' order by hot.ts),
+        string_agg(int8send((extract(epoch from hot.ts) * 1000)::bigint), '' order by hot.ts), at.series_ids, at.slots
       from ${at}
       join hot on hot.source_id = at.source_id and hot.layout = at.layout and hot.ts between ${from} and ${to}
-    union all
-    select 'row', hot.layout, (extract(epoch from hot.ts) * 1000)::bigint, hot.vals
-      from unnest(${[...layouts.values()].map((each) => each.sourceId)}::int[], ${[...layouts.keys()]}::int[]) as at (source_id, layout)
-      join hot on hot.source_id = at.source_id and hot.layout = at.layout and hot.ts between ${from} and ${to}
+      group by at.layout, at.first, at.count, at.series_ids, at.slots, 3, length(hot.vals)
     order by 3`.execute(db)
 
   const stored = new Map<number, Stored>()
@@ -115,27 +111,47 @@ async function fetchStored(
     stored.set(id, known)
     return known
   }
-  const add = (seriesId: number, atMs: number, value: number | null): void => {
-    if (value === null) return
-    const fresh = (storedOf(seriesId).fresh ??= { times: [], values: [] })
-    fresh.times.push(atMs)
-    fresh.values.push(value)
-  }
-  for (const { what, id, ms, data } of rows) {
-    if (what === 'chunk') storedOf(id).chunks.push(data)
-    else if (what === 'slot') add(id, Number(ms), readSlot(data, 0))
-    else
-      for (const { seriesId, slot } of layouts.get(id)!.slots) add(seriesId, Number(ms), readSlot(data, slot))
-  }
+  for (const row of rows)
+    if (row.what === 'chunk') storedOf(row.id).chunks.push(row.data)
+    else addFresh(row, storedOf)
   return stored
+}
+
+function addFresh({ data, times, seriesIds, slots }: Row, storedOf: (id: number) => Stored): void {
+  const count = times!.length / 8
+  const stride = data.length / count
+  const instants = Array.from({ length: count }, (_, index) => Number(times!.readBigInt64BE(index * 8)))
+  seriesIds!.forEach((id, index) => {
+    const slot = slots![index]!
+    // An older row of the layout may have had fewer slots.
+    if ((slot + 1) * 8 > stride) return
+    const fresh = (storedOf(id).fresh ??= { times: [], values: [] })
+    instants.forEach((atMs, moment) => {
+      const value = data.readDoubleLE(moment * stride + slot * 8)
+      if (Number.isNaN(value)) return
+      fresh.times.push(atMs)
+      fresh.values.push(value)
+    })
+  })
 }
 
 function curveOf(stored: Stored | undefined, fromMs: number, toMs: number): Curve {
   if (stored === undefined) return NO_READINGS
   const sealed = decodeChunks(stored.chunks, deflate, fromMs, toMs)
   if (stored.fresh === undefined) return sealed
-  const hot = { times: Float64Array.from(stored.fresh.times), values: Float64Array.from(stored.fresh.values) }
+  const hot = inOrder(stored.fresh)
   return follows(sealed, hot) ? joinCurves([sealed, hot]) : mergeCurves(sealed, hot).curve
+}
+
+/** A series that is now in one layout, now in another comes in pieces that lie between each other. */
+function inOrder({ times, values }: NonNullable<Stored['fresh']>): Curve {
+  const given = { times: Float64Array.from(times), values: Float64Array.from(values) }
+  if (isAscending(given.times)) return given
+  const order = times.map((_, index) => index).sort((a, b) => times[a]! - times[b]!)
+  return {
+    times: Float64Array.from(order, (index) => times[index]!),
+    values: Float64Array.from(order, (index) => values[index]!),
+  }
 }
 
 const follows = (first: Curve, second: Curve): boolean =>
@@ -146,42 +162,46 @@ function isAscending(times: Float64Array): boolean {
   return true
 }
 
-interface Places {
-  /** A table `at (series_id, source_id, layout, slot)`. */
-  readonly at: RawBuilder<unknown>
-  /** Of which whole rows are fetched. */
-  readonly layouts: ReadonlyMap<
-    number,
-    { readonly sourceId: number; readonly slots: { seriesId: number; slot: number }[] }
-  >
-}
+/** A table `at (layout, source_id, first, count, series_ids, slots)`: where series sit in the rows that are not sealed. */
+type Places = RawBuilder<unknown>
 
-const placesOfFew = (seriesIds: readonly number[]): Places => ({
-  at: sql`(
-    select series.id as series_id, layout.source_id, layout.id as layout, array_position(layout.series_ids, series.id) - 1 as slot
-    from series join layout on layout.source_id = series.source_id and layout.series_ids @> array[series.id]
-    where series.id = any(${[...seriesIds]}::int[])
-  ) at`,
-  layouts: new Map(),
-})
+const placesOfFew = (seriesIds: readonly number[]): Places => sql`(
+    select layout, source_id, min(slot) as first, max(slot) - min(slot) + 1 as count,
+      array_agg(series_id order by slot) as series_ids,
+      array_agg(slot - least order by slot) as slots
+    from (
+      select series.id as series_id, layout.source_id, layout.id as layout,
+        array_position(layout.series_ids, series.id) - 1 as slot,
+        min(array_position(layout.series_ids, series.id) - 1) over (partition by layout.id) as least
+      from series join layout on layout.source_id = series.source_id and layout.series_ids @> array[series.id]
+      where series.id = any(${[...seriesIds]}::int[])
+    ) each group by layout, source_id
+  ) at`
 
-/** Where series sit in the rows that are not sealed. */
 async function placesOf(db: Db, seriesIds: readonly number[]): Promise<Places> {
   const { rows } = await sql<{ layout: number; sourceId: number; seriesIds: number[] }>`
     select id as layout, source_id as "sourceId", series_ids as "seriesIds" from layout
     where source_id in (select source_id from series where id = any(${[...seriesIds]}::int[]))
       and series_ids && ${[...seriesIds]}::int[]`.execute(db)
   const wanted = new Set(seriesIds)
-  const slots: { seriesId: number; sourceId: number; layout: number; slot: number }[] = []
-  const layouts = new Map<number, { sourceId: number; slots: { seriesId: number; slot: number }[] }>()
-  for (const { layout, sourceId, seriesIds: all } of rows) {
+  const places = rows.map(({ layout, sourceId, seriesIds: all }) => {
     const own = all.flatMap((seriesId, slot) => (wanted.has(seriesId) ? [{ seriesId, slot }] : []))
-    if (own.length > SLOTS_AT_MOST) layouts.set(layout, { sourceId, slots: own })
-    else slots.push(...own.map((each) => ({ ...each, sourceId, layout })))
-  }
-  const at = sql`unnest(
-    ${slots.map((each) => each.seriesId)}::int[], ${slots.map((each) => each.sourceId)}::int[],
-    ${slots.map((each) => each.layout)}::int[], ${slots.map((each) => each.slot)}::int[]
-  ) as at (series_id, source_id, layout, slot)`
-  return { at, layouts }
+    const first = own[0]!.slot
+    return {
+      layout,
+      sourceId,
+      first,
+      count: own.at(-1)!.slot - first + 1,
+      seriesIds: `{${own.map(({ seriesId }) => seriesId).join(',')}}`,
+      slots: `{${own.map(({ slot }) => slot - first).join(',')}}`,
+    }
+  })
+  return sql`(
+    select layout, source_id, first, count, ids::int[] as series_ids, places::int[] as slots
+    from unnest(
+      ${places.map(({ layout }) => layout)}::int[], ${places.map(({ sourceId }) => sourceId)}::int[],
+      ${places.map(({ first }) => first)}::int[], ${places.map(({ count }) => count)}::int[],
+      ${places.map((each) => each.seriesIds)}::text[], ${places.map(({ slots }) => slots)}::text[]
+    ) as given (layout, source_id, first, count, ids, places)
+  ) at`
 }

@@ -10,7 +10,7 @@ import {
 } from '#core/rules'
 import type { Unit } from '#core/units'
 import { type ListedAlert, listAlertsOfGear } from '#db/alerts'
-import { listParts, listSeries, type SeriesRow } from '#db/gear'
+import { listParts, listSeries, type PartRow, type SeriesRow } from '#db/gear'
 import { type Drawn, drawings } from '#db/readings'
 import { listSubjects, type SubjectRow } from '#db/rules'
 import type { Present } from '../platform/present.ts'
@@ -76,17 +76,19 @@ interface Around {
 /**
  * The curves of some series of one gear in a window, reduced to what a screen can show. What is of one group and one
  * unit shares a chart; a state has a chart of its own.
+ * @param known what was listed already of the gear
  */
 export async function loadCharts(
   present: Present,
   gearId: number,
   seriesIds: readonly number[],
   { window, pixels }: { readonly window: TimeWindow; readonly pixels: number },
+  known?: { readonly parts: readonly PartRow[]; readonly series: readonly SeriesRow[] },
 ): Promise<ChartView[]> {
   const { db } = present
   const [parts, all, rules, scopes, sources, alerts] = await Promise.all([
-    listParts(db, gearId),
-    listSeries(db, [gearId]),
+    known?.parts ?? listParts(db, gearId),
+    known?.series ?? listSeries(db, [gearId]),
     present.rules(),
     present.scopesOf([gearId]),
     present.sources(),

@@ -16,7 +16,13 @@ export const curves = gearSection({
       picked,
       window: asked.window,
       charts: asked.isFirst
-        ? await loadCharts(present, gear.id, picked, { window: asked.window, pixels: CURVE_PIXELS })
+        ? await loadCharts(
+            present,
+            gear.id,
+            picked,
+            { window: asked.window, pixels: CURVE_PIXELS },
+            { parts, series },
+          )
         : null,
     }
   },
