@@ -70,10 +70,12 @@ async function tell(db: Db, sourceId: number, numbers: readonly number[], series
 
 function server(number: number, seriesEach: number): GearFinding {
   const name = `node-${String(number + 1).padStart(4, '0')}`
-  const parts = Array.from({ length: Math.min(seriesEach - 1, PARTS_TOGETHER) }, (_, index) =>
-    index === 0
-      ? { key: 'inlet', kind: 'sensor' as const, name: 'inlet', facts: { context: 'Intake' } }
-      : { key: `fan ${index}`, kind: 'fan' as const, name: `fan ${index}`, facts: {} },
+  const parts = Array.from(
+    { length: Math.min(seriesEach - 1, PARTS_TOGETHER) },
+    (_, index): GearFinding['parts'][number] =>
+      index === 0
+        ? { key: 'inlet', kind: 'sensor', name: 'inlet', facts: { context: 'Intake' } }
+        : { key: `fan ${index}`, kind: 'fan', name: `fan ${index}`, facts: {} },
   )
   return {
     key: name,

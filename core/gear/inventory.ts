@@ -3,8 +3,23 @@ export interface Inventoried {
   readonly kind: string
   readonly place: string
   readonly warrantyEnds: string | null
-  /** All that is searched, in small letters. */
-  readonly words: string
+  /** Fields of one's own: name and value. */
+  readonly own?: readonly (readonly [name: string, value: string])[]
+}
+
+const searched = new WeakMap<Inventoried, string>()
+
+/** All of a row that is searched, in small letters; made when somebody searches. */
+function searchedIn(row: Inventoried): string {
+  const known = searched.get(row)
+  if (known !== undefined) return known
+  const values = [...Object.values(row), ...(row.own ?? []).map(([, value]) => value)]
+  const words = values
+    .filter((value) => typeof value === 'string')
+    .join('\n')
+    .toLowerCase()
+  searched.set(row, words)
+  return words
 }
 
 export const WARRANTIES = ['ended', 'soon', 'later', 'unknown'] as const
@@ -42,5 +57,7 @@ export function fitsInventory(row: Inventoried, filter: InventoryFilter, nowMs: 
   if (filter.place === 'stock' && row.place !== '') return false
   if (filter.place === 'placed' && row.place === '') return false
   if (filter.warranty !== '' && warrantyOf(row.warrantyEnds, nowMs) !== filter.warranty) return false
-  return filter.words === '' || filter.words.split(/\s+/).every((word) => row.words.includes(word))
+  if (filter.words === '') return true
+  const words = searchedIn(row)
+  return filter.words.split(/\s+/).every((word) => words.includes(word))
 }

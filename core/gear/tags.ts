@@ -24,9 +24,21 @@ export interface Taggable {
   readonly tags: readonly string[]
 }
 
+const pieces = new Map<string, readonly string[]>()
+
+/** A pattern taken apart at its stars; the same few patterns are held against thousands of names. */
+function piecesOf(pattern: string): readonly string[] {
+  const known = pieces.get(pattern)
+  if (known !== undefined) return known
+  if (pieces.size > 1000) pieces.clear()
+  const made = pattern.toLowerCase().split('*')
+  pieces.set(pattern, made)
+  return made
+}
+
 /** Whether a name fits a pattern in which `*` stands for any run of characters. */
 export function fitsPattern(name: string, pattern: string): boolean {
-  const [first = '', ...rest] = pattern.toLowerCase().split('*')
+  const [first = '', ...rest] = piecesOf(pattern)
   const text = name.toLowerCase()
   if (rest.length === 0) return text === first
   if (!text.startsWith(first)) return false
@@ -41,17 +53,15 @@ export function fitsPattern(name: string, pattern: string): boolean {
 }
 
 export const fitsTagMatch = (gear: Taggable, match: TagMatch): boolean =>
-  (match.name === null || fitsPattern(gear.name, match.name)) &&
   (match.kind === null || gear.kind === match.kind) &&
   (match.roomId === null || gear.roomId === match.roomId) &&
   (match.rackId === null || gear.rackId === match.rackId) &&
-  (match.sourceId === null || gear.sourceIds.includes(match.sourceId))
+  (match.sourceId === null || gear.sourceIds.includes(match.sourceId)) &&
+  (match.name === null || fitsPattern(gear.name, match.name))
 
 /** Tags that people gave, and those that rules give, in order and each once. */
-export const tagsOf = (gear: Taggable, rules: readonly TagRule[]): string[] =>
-  [
-    ...new Set([
-      ...gear.tags,
-      ...rules.flatMap(({ tag, match }) => (fitsTagMatch(gear, match) ? [tag] : [])),
-    ]),
-  ].sort()
+export function tagsOf(gear: Taggable, rules: readonly TagRule[]): string[] {
+  const given = rules.filter(({ match }) => fitsTagMatch(gear, match))
+  if (given.length === 0 && gear.tags.length < 2) return [...gear.tags]
+  return [...new Set([...gear.tags, ...given.map(({ tag }) => tag)])].sort()
+}

@@ -43,6 +43,8 @@ export { roomSentence } from './roomSentence.ts'
 export {
   type FloorView,
   mountedByRack,
+  type RackInSmall,
+  rackInSmall,
   type MountedView,
   type RackView,
   roomStates,

@@ -295,3 +295,31 @@ export function roomStates(
     worst.set(roomId, worstState([worst.get(roomId) ?? 'well', stateIn({ states }, id)]))
   return worst
 }
+
+/** A rack where there is room for little: who is in it, or only who is not well, and which units the others take. */
+export interface RackInSmall {
+  readonly id: number
+  readonly name: string
+  readonly heightUnits: number
+  readonly gear: readonly MountedView[]
+  /** Gear that is well and not among those: its lowest unit and its height. */
+  readonly taken: readonly (readonly [unit: number, heightUnits: number])[]
+}
+
+export function rackInSmall(
+  { id, name, heightUnits }: Pick<RackAsBuilt, 'id' | 'name' | 'heightUnits'>,
+  mounted: readonly MountedView[],
+  isNamed: boolean,
+): RackInSmall {
+  if (isNamed) return { id, name, heightUnits, gear: mounted, taken: [] }
+  const isDrawn = ({ face }: MountedView): boolean => face !== 'left' && face !== 'right'
+  return {
+    id,
+    name,
+    heightUnits,
+    gear: mounted.filter(({ state }) => state !== 'well'),
+    taken: mounted
+      .filter((each) => each.state === 'well' && isDrawn(each))
+      .map((each) => [each.unit, each.heightUnits] as const),
+  }
+}

@@ -187,7 +187,7 @@ export async function listTelling(
   measures: readonly MeasureKey[],
 ): Promise<SeriesRow[]> {
   if (gearIds.length === 0) return []
-  const { rows } = await sql<SeriesRow>`/* prepared telling */
+  const { rows } = await sql<SeriesRow>`
     select id, source_id as "sourceId", gear_id as "gearId", part_id as "partId", measure from series
       where gear_id = any(${[...gearIds]}::int[]) and part_id is null and measure = any(${[...measures]}::text[])
     union all
@@ -196,6 +196,15 @@ export async function listTelling(
         and series.measure = 'hw.temperature'
     order by id`.execute(db)
   return rows
+}
+
+export async function countGear(db: Db): Promise<number> {
+  const { count } = await db
+    .selectFrom('gear')
+    .select((eb) => eb.fn.countAll().as('count'))
+    .where('mergedInto', 'is', null)
+    .executeTakeFirstOrThrow()
+  return Number(count)
 }
 
 /** Names and kinds of some gear, or of all that is not merged into another. */

@@ -1,5 +1,5 @@
 import { sql } from 'kysely'
-import { type Candidate, type Identity, type IdentityKind, likelySame, type Likeness } from '#core/gear'
+import { type Candidate, type Identity, likelySame, type Likeness } from '#core/gear'
 import { type Db, within } from '../platform/connect.ts'
 import { announceAll } from '../platform/live.ts'
 
@@ -8,25 +8,19 @@ export class CannotMerge extends Error {}
 
 /** Pairs of gear that are likely one, without those of which somebody said that they are two. */
 export async function likelyPairs(db: Db): Promise<Likeness[]> {
-  const rows = await db
-    .selectFrom('gear')
-    .select(['id', 'name', 'kind'])
-    .select([
-      sql<number[]>`array(select distinct source_id from sighting where gear_id = gear.id)`.as('sourceIds'),
-      sql<{ kind: string; value: string }[]>`coalesce((
-        select json_agg(json_build_object('kind', kind, 'value', value)) from gear_identity where gear_id = gear.id
-      ), '[]')`.as('identities'),
-    ])
-    .where('mergedInto', 'is', null)
-    .orderBy('id')
-    .execute()
+  const { rows } = await sql<Candidate>`
+    select gear.id, gear.name, gear.kind,
+      coalesce(seen.ids, '{}') as "sourceIds", coalesce(known.identities, '[]') as identities
+    from gear
+    left join (select gear_id, array_agg(distinct source_id) as ids from sighting group by gear_id) seen on seen.gear_id = gear.id
+    left join (
+      select gear_id, json_agg(json_build_object('kind', kind, 'value', value)) as identities
+      from gear_identity group by gear_id
+    ) known on known.gear_id = gear.id
+    where merged_into is null order by gear.id`.execute(db)
   const apart = await db.selectFrom('gearApart').select(['firstId', 'secondId']).execute()
   const isApart = new Set(apart.map(({ firstId, secondId }) => `${firstId} ${secondId}`))
-  const candidates: Candidate[] = rows.map((row) => ({
-    ...row,
-    identities: row.identities.map(({ kind, value }): Identity => ({ kind: kind as IdentityKind, value })),
-  }))
-  return likelySame(candidates).filter(({ a, b }) => !isApart.has(`${a.id} ${b.id}`))
+  return likelySame(rows).filter(({ a, b }) => !isApart.has(`${a.id} ${b.id}`))
 }
 
 /** Says that two gear are two; they are not proposed again. */

@@ -51,6 +51,14 @@ function planner(): (text: string) => string | undefined {
   }
 }
 
+/** Of lists a kept plan assumes some ten elements; for a long one it would be a bad plan. */
+const LONGEST_LIST = 100
+
+const isPlannedOnce = (text: string, values: unknown): boolean =>
+  PREPARED.test(text) ||
+  (/^\s*(select|with)\b/.test(text) &&
+    !(Array.isArray(values) && values.some((each) => Array.isArray(each) && each.length > LONGEST_LIST)))
+
 const areReady = new WeakSet<pg.PoolClient>()
 
 /**
@@ -65,10 +73,9 @@ function preparing(pool: pg.Pool): { connect(): Promise<pg.PoolClient>; end(): P
       areReady.add(client)
       const query = client.query.bind(client) as (...words: unknown[]) => unknown
       const nameOf = planner()
-      const withPlan = (text: unknown, ...rest: unknown[]): unknown => {
-        const name =
-          typeof text === 'string' && /^(\/\*|select|with)/.test(text.trimStart()) ? nameOf(text) : undefined
-        return name === undefined ? query(text, ...rest) : query({ name, text, values: rest[0] })
+      const withPlan = (text: unknown, values: unknown, ...rest: unknown[]): unknown => {
+        const name = typeof text === 'string' && isPlannedOnce(text, values) ? nameOf(text) : undefined
+        return name === undefined ? query(text, values, ...rest) : query({ name, text, values })
       }
       client.query = withPlan as typeof client.query
       return client

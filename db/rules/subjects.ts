@@ -27,32 +27,25 @@ export async function listGearScopes(
   gearIds?: readonly number[],
   known?: { readonly tagRules: readonly TagRuleRow[]; readonly groups: readonly GroupRow[] },
 ): Promise<Map<number, GearScope>> {
-  const only = gearIds === undefined ? null : sql`any(${[...gearIds]}::int[])`
-  const [gear, sightings, tagRules, groups] = await Promise.all([
-    db
-      .selectFrom('gear')
-      .leftJoin('rack', 'rack.id', 'gear.rackId')
-      .leftJoin('floorPlace', 'floorPlace.gearId', 'gear.id')
-      .select(['gear.id', 'gear.name', 'gear.kind', 'gear.facts', 'gear.tags', 'gear.rackId'])
-      .select((eb) => eb.fn.coalesce('rack.roomId', 'floorPlace.roomId').as('roomId'))
-      .where('gear.mergedInto', 'is', null)
-      .$if(only !== null, (query) => query.where(sql<boolean>`gear.id = ${only}`))
-      .execute(),
-    db
-      .selectFrom('sighting')
-      .select(['gearId', 'sourceId'])
-      .$if(only !== null, (query) => query.where(sql<boolean>`gear_id = ${only}`))
-      .execute(),
+  const [{ rows }, tagRules, groups] = await Promise.all([
+    sql<ScopedGear>`
+      select gear.id, gear.name, gear.kind, gear.tags, gear.rack_id as "rackId",
+        coalesce(rack.room_id, floor_place.room_id) as "roomId", gear.facts ->> 'cluster' as cluster,
+        coalesce(seen.ids, '{}') as "sourceIds"
+      from gear
+      left join rack on rack.id = gear.rack_id
+      left join floor_place on floor_place.gear_id = gear.id
+      left join (select gear_id, array_agg(source_id) as ids from sighting group by gear_id) seen on seen.gear_id = gear.id
+      where gear.merged_into is null and (${gearIds === undefined} or gear.id = any(${[...(gearIds ?? [])]}::int[]))`.execute(
+      db.withoutPlugins(),
+    ),
     known?.tagRules ?? listTagRules(db),
     known?.groups ?? listGroups(db),
   ])
-  const sourcesOf = new Map<number, number[]>()
-  for (const { gearId, sourceId } of sightings)
-    sourcesOf.set(gearId, [...(sourcesOf.get(gearId) ?? []), sourceId])
+  const named = groups.map(({ id, memberIds, tag }) => ({ id, tag, members: new Set(memberIds) }))
   return new Map(
-    gear.map((each) => {
-      const taggable = { ...each, sourceIds: sourcesOf.get(each.id) ?? [] }
-      const tags = tagRules.length === 0 ? each.tags : tagsOf(taggable, tagRules)
+    rows.map((each) => {
+      const tags = tagsOf(each, tagRules)
       return [
         each.id,
         {
@@ -62,14 +55,25 @@ export async function listGearScopes(
           tags,
           rackId: each.rackId,
           roomId: each.roomId,
-          cluster: each.facts['cluster'] ?? null,
-          groupIds: groups.flatMap(({ id, memberIds, tag }) =>
-            memberIds.includes(each.id) || (tag !== null && tags.includes(tag)) ? [id] : [],
+          cluster: each.cluster,
+          groupIds: named.flatMap(({ id, members, tag }) =>
+            members.has(each.id) || (tag !== null && tags.includes(tag)) ? [id] : [],
           ),
         },
       ]
     }),
   )
+}
+
+interface ScopedGear {
+  readonly id: number
+  readonly name: string
+  readonly kind: GearKind
+  readonly tags: string[]
+  readonly rackId: number | null
+  readonly roomId: number | null
+  readonly cluster: string | null
+  readonly sourceIds: number[]
 }
 
 interface SeriesOfSource {

@@ -67,18 +67,21 @@ export const findSource = (db: Db, id: number): Promise<ListedSource | undefined
   sourceColumns(db).where('source.id', '=', id).executeTakeFirst()
 
 /** A source as far as it has to be known whether it is heard. */
-export type SourceClockRow = Pick<
-  SourceRow,
-  'id' | 'name' | 'intervalSeconds' | 'createdAt' | 'lastHeardAt' | 'failure'
->
+export interface SourceClockRow extends SourceClock {
+  readonly id: number
+  readonly name: string
+  readonly isFailing: boolean
+}
 
 /** All sources by name, with no more than says how fresh they are. */
-export const listClocks = (db: Db): Promise<SourceClockRow[]> =>
-  db
-    .selectFrom('source')
-    .select(['id', 'name', 'intervalSeconds', 'createdAt', 'lastHeardAt', 'failure'])
-    .orderBy('name')
-    .execute()
+export async function listClocks(db: Db): Promise<SourceClockRow[]> {
+  const { rows } = await sql<SourceClockRow>`
+    select id, name, interval_seconds::float8 * 1000 as "intervalMs", failure is not null as "isFailing",
+      (extract(epoch from created_at) * 1000)::float8 as "createdAtMs",
+      (extract(epoch from last_heard_at) * 1000)::float8 as "lastHeardAtMs"
+    from source order by name`.execute(db.withoutPlugins())
+  return rows
+}
 
 /** Which source tells of which gear, and by which key. */
 export const listSightings = (db: Db) =>

@@ -1,7 +1,6 @@
 <script lang="ts">
   import { STATE_WORDS } from '#core/gear'
-  import { unitLabel } from '#core/site'
-  import type { RackView } from '#core/site'
+  import { type RackInSmall, unitLabel } from '#core/site'
 
   let {
     rack,
@@ -9,7 +8,7 @@
     width,
     isNamed = false,
   }: {
-    rack: Pick<RackView, 'name' | 'heightUnits' | 'gear'>
+    rack: RackInSmall
     unitHeight: number
     width: number
     isNamed?: boolean
@@ -43,6 +42,17 @@
       3} {TOP + height + 4}h{inner + 6}"
     class="rack-frame"
   />
+  {#if rack.taken.length > 0}
+    <path
+      d={rack.taken
+        .map(
+          ([unit, units]) =>
+            `M${LEFT + 1} ${y(unit, units) + 0.7}h${inner - 2}v${units * unitHeight - 1.4}h${2 - inner}z`,
+        )
+        .join('')}
+      class="rack-gear well"
+    />
+  {/if}
   {#each standing as gear (gear.id)}
     {@const top = y(gear.unit, gear.heightUnits)}
     {@const tall = gear.heightUnits * unitHeight}

@@ -14,7 +14,6 @@ import { silenceSentence } from '#core/sources'
 import { type ListedAlert, messagesOf } from '#db/alerts'
 import { listSeries, type SeriesRow } from '#db/gear'
 import { drawings, type LatestReadings, latestReadings } from '#db/readings'
-import { clockOf } from '#db/sources'
 import type { Present } from '../platform/present.ts'
 
 const CURVE_PIXELS = 150
@@ -47,7 +46,7 @@ export async function alertRows(
     return alertRow(group, {
       value: lead.seriesId === null ? null : (latest.get(lead.seriesId)?.value ?? null),
       companions: companionsOf(lead, series, latest),
-      silence: source === undefined ? null : silenceSentence(source.name, clockOf(source), nowMs),
+      silence: source === undefined ? null : silenceSentence(source.name, source, nowMs),
       messages: [lead, ...group.folded].flatMap(({ id }) => messages.get(id) ?? []),
       hasCallOut: callOuts.some(({ isOn }) => isOn),
       nowMs,

@@ -33,7 +33,6 @@ export interface InventoryRow {
   readonly lastSeen: string
   /** Fields of one's own: name and value. */
   readonly own: readonly (readonly [name: string, value: string])[]
-  readonly words: string
 }
 
 const day = (at: Date | null): string => (at === null ? '' : at.toISOString().slice(0, 10))
@@ -45,7 +44,7 @@ export function inventoryRow(
   rules: readonly TagRuleRow[],
 ): InventoryRow {
   const fact = (name: string): string => gear.facts[name] ?? ''
-  const row = {
+  return {
     id: gear.id,
     name: gear.name,
     kind: GEAR_KINDS[gear.kind].label,
@@ -62,9 +61,6 @@ export function inventoryRow(
     lastSeen: day(feeds?.lastHeardAt ?? null),
     own: fields.map(({ name }) => [name, gear.own[name] ?? ''] as const),
   }
-  const { id: _, warrantyEnds, own, ...told } = row
-  const words = [...Object.values(told), warrantyEnds ?? '', ...own.map(([, value]) => value)]
-  return { ...row, words: words.join('\n').toLowerCase() }
 }
 
 export const placeOf = (gear: GearRow): string | null =>
@@ -112,7 +108,6 @@ export interface PartInventoryRow {
   readonly place: string
   readonly firstSeen: string
   readonly warrantyEnds: null
-  readonly words: string
 }
 
 /** All parts that are there, by gear. */
@@ -123,16 +118,20 @@ export async function loadPartInventory(db: Db): Promise<PartInventoryRow[]> {
     const whole = of.get(gearId)
     if (whole === undefined) return []
     const fact = (key: string): string => facts[key] ?? ''
-    const told = {
-      name,
-      gear: whole.name,
-      kind: PART_KINDS[kind].label,
-      model: fact('model'),
-      serial: fact('serial'),
-      firmware: fact('firmware'),
-      place: placeOf(whole) ?? '',
-      firstSeen: day(firstSeenAt),
-    }
-    return [{ id, gearId, ...told, warrantyEnds: null, words: Object.values(told).join('\n').toLowerCase() }]
+    return [
+      {
+        id,
+        gearId,
+        name,
+        gear: whole.name,
+        kind: PART_KINDS[kind].label,
+        model: fact('model'),
+        serial: fact('serial'),
+        firmware: fact('firmware'),
+        place: placeOf(whole) ?? '',
+        firstSeen: day(firstSeenAt),
+        warrantyEnds: null,
+      },
+    ]
   })
 }

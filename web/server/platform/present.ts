@@ -3,11 +3,19 @@ import type { Severity } from '#core/rules'
 import { freshness } from '#core/sources'
 import { listOpenAlerts } from '#db/alerts'
 import { listCallOuts } from '#db/callouts'
-import { gearSeenBy, gearSeenOnlyBy, listGear, listGroups, listNamesOfGear, listTagRules } from '#db/gear'
+import {
+  countGear,
+  gearSeenBy,
+  gearSeenOnlyBy,
+  listGear,
+  listGroups,
+  listNamesOfGear,
+  listTagRules,
+} from '#db/gear'
 import { type Db, readSite } from '#db/platform'
 import { latestReadings } from '#db/readings'
 import { type GearScope, listGearScopes, listRules } from '#db/rules'
-import { clockOf, listClocks, type SourceClockRow } from '#db/sources'
+import { listClocks, type SourceClockRow } from '#db/sources'
 import { installation } from './installation.ts'
 
 /** A question that is asked when it is first needed, and answered once. */
@@ -32,6 +40,7 @@ export class Present {
   /** All gear with everything that a list says of it; where names do, `names` is far cheaper. */
   readonly gear = once(() => listGear(this.db))
   readonly names = once(() => listNamesOfGear(this.db))
+  readonly gearCount = once(() => countGear(this.db))
   readonly groups = once(() => listGroups(this.db))
   readonly tagRules = once(() => listTagRules(this.db))
   readonly rules = once(() => listRules(this.db))
@@ -82,6 +91,4 @@ export const presentOf = (locals: App.Locals): Present =>
   (locals.present ??= new Present(installation().db, Date.now()))
 
 const silentSourceIds = (sources: readonly SourceClockRow[], nowMs: number): ReadonlySet<number> =>
-  new Set(
-    sources.filter((source) => freshness(clockOf(source), nowMs) === 'silent').map((source) => source.id),
-  )
+  new Set(sources.filter((source) => freshness(source, nowMs) === 'silent').map(({ id }) => id))

@@ -61,7 +61,7 @@ export interface ChartView {
 }
 
 const SHORTEST_GAP_MS = 180_000
-const USUAL_SECONDS = 60
+const USUAL_MS = 60_000
 
 /** What all charts of a gear are made from. */
 interface Around {
@@ -95,7 +95,7 @@ export async function loadCharts(
     listAlertsOfGear(db, gearId, new Date(window.fromMs), new Date(window.toMs)),
   ])
   const wanted = seriesIds.flatMap((id) => all.find((each) => each.id === id) ?? [])
-  const intervals = new Map(sources.map(({ id, intervalSeconds }) => [id, intervalSeconds]))
+  const intervals = new Map(sources.map(({ id, intervalMs }) => [id, intervalMs]))
   const [drawn, subjects, names] = await Promise.all([
     drawings(
       db,
@@ -122,8 +122,7 @@ export async function loadCharts(
   )
 }
 
-const longestGapOf = (intervalSeconds = USUAL_SECONDS): number =>
-  Math.max(3 * intervalSeconds * 1000, SHORTEST_GAP_MS)
+const longestGapOf = (intervalMs = USUAL_MS): number => Math.max(3 * intervalMs, SHORTEST_GAP_MS)
 
 interface DrawnSeries {
   readonly series: SeriesRow

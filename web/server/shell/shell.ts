@@ -22,9 +22,6 @@ export async function loadShell(present: Present) {
     readDemoProgress(db),
     listScreenCalls(db, 20),
   ])
-  const heard = sources.flatMap((source) =>
-    source.lastHeardAt === null ? [] : [source.lastHeardAt.getTime()],
-  )
   const groups = foldAlerts(
     alerts
       .filter(({ quietId }) => quietId === null)
@@ -35,7 +32,7 @@ export async function loadShell(present: Present) {
     ({ lead, followOns }) =>
       lead.takenAt === null && [lead, ...followOns].some(({ severity }) => severity === 'critical'),
   ).length
-  const failing = sources.filter((source) => source.failure !== null || silent.has(source.id)).length
+  const failing = sources.filter((source) => source.isFailing || silent.has(source.id)).length
   const watch: Lamp | null =
     critical > 0
       ? { state: 'critical', count: critical }
@@ -50,7 +47,10 @@ export async function loadShell(present: Present) {
       sources: failing === 0 ? null : ({ state: 'noData', count: failing } satisfies Lamp),
     },
     heard: {
-      lastMs: heard.reduce<number | null>((latest, at) => Math.max(latest ?? at, at), null),
+      lastMs: sources.reduce<number | null>(
+        (latest, { lastHeardAtMs: at }) => (at === null ? latest : Math.max(latest ?? at, at)),
+        null,
+      ),
       sources: sources.length,
       silent: silent.size,
     },

@@ -1,25 +1,24 @@
 import {
   mountedByRack,
-  type MountedView,
   roomStates,
   type RoomView,
   Telling,
   TELLING,
+  rackInSmall,
   viewRooms,
 } from '#core/site'
 import { listTelling } from '#db/gear'
 import { listFloorPlaces, listRacks, listRooms, listStanding, type StandingRow } from '#db/site'
 import type { Present } from '../platform/present.ts'
+import { latestReadings } from '#db/readings'
 
-async function tellingOf(present: Present, gear: readonly StandingRow[]): Promise<Telling> {
-  const [series, latest] = await Promise.all([
-    listTelling(
-      present.db,
-      gear.map(({ id }) => id),
-      TELLING,
-    ),
-    present.latest(),
-  ])
+async function tellingOf({ db }: Present, gear: readonly StandingRow[]): Promise<Telling> {
+  const series = await listTelling(
+    db,
+    gear.map(({ id }) => id),
+    TELLING,
+  )
+  const latest = await latestReadings(db, [...new Set(series.map(({ sourceId }) => sourceId))])
   return new Telling(series.map((each) => ({ ...each, value: latest.get(each.id)?.value ?? null })))
 }
 
@@ -53,17 +52,10 @@ export async function listRoomStates(present: Present) {
   return rooms.map(({ id, name, building }) => ({ id, name, building, state: worst.get(id) ?? 'well' }))
 }
 
-export interface RackInRoom {
-  readonly id: number
-  readonly name: string
-  readonly heightUnits: number
-  readonly gear: readonly MountedView[]
-}
-
 /** Up to so many racks are drawn with the names of what is in them, and what it measures. */
 const NAMED_RACKS = 4
 
-/** Where everything stands: the racks of each room with what is in them. */
+/** Where everything stands: the racks of each room with what is in them. Of many racks what is well is left to its outline. */
 export async function loadWhere(present: Present) {
   const [rooms, racks, gear, states, unheard] = await Promise.all([
     listRooms(present.db),
@@ -72,18 +64,14 @@ export async function loadWhere(present: Present) {
     present.states(),
     present.unheard(),
   ])
-  const telling = racks.length > NAMED_RACKS ? new Telling([]) : await tellingOf(present, gear)
+  const isNamed = racks.length <= NAMED_RACKS
+  const telling = isNamed ? await tellingOf(present, gear) : new Telling([])
   const mounted = mountedByRack({ gear, states, unheard, telling })
   return rooms.map(({ id, name }) => ({
     id,
     name,
     racks: racks
       .filter(({ roomId }) => roomId === id)
-      .map((rack): RackInRoom => ({
-        id: rack.id,
-        name: rack.name,
-        heightUnits: rack.heightUnits,
-        gear: mounted.get(rack.id) ?? [],
-      })),
+      .map((rack) => rackInSmall(rack, mounted.get(rack.id) ?? [], isNamed)),
   }))
 }

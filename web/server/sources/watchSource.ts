@@ -5,9 +5,13 @@ import type { WatchSource } from '../shell/watchSource.ts'
 export const silence: WatchSource = {
   hears: ['sources', 'places'],
   async load(present) {
-    const [sources, silent, gear] = await Promise.all([present.sources(), present.silent(), present.names()])
+    const [sources, silent, gear] = await Promise.all([
+      present.sources(),
+      present.silent(),
+      present.gearCount(),
+    ])
     return {
-      finding: silenceFinding({ silent: silent.size, sources: sources.length, gear: gear.length }),
+      finding: silenceFinding({ silent: silent.size, sources: sources.length, gear }),
       rows: [],
       sourceIds: [],
       notes: [],

@@ -13,10 +13,11 @@ import { importInventory, readLines } from '$lib/server/gear/inventoryFile'
 import { Refused } from '$lib/server/platform/refused'
 import type { Actions, PageServerLoad } from './$types'
 import { formAction, idField, noFields } from '$lib/server/platform/formAction'
+import { hears } from '$lib/server/platform/hears'
 import { may } from '$lib/server/platform/signedIn'
 
 export const load: PageServerLoad = async ({ locals, url, depends }) => {
-  depends('rack:books')
+  hears(depends, 'places', 'items', 'sources')
   const { db } = installation()
   const isParts = url.searchParams.get('of') === 'parts'
   const [gear, parts, fields, filters] = await Promise.all([

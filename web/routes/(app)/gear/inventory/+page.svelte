@@ -37,13 +37,13 @@
       data.gear.filter(({ warrantyEnds }) => warrantyOf(warrantyEnds, live.nowMs) === wanted).length
     const [ended, soon, unknown] = [of('ended'), of('soon'), of('unknown')]
     if (unknown === data.gear.length)
-      return `${data.gear.length} gear in the books; no warranty is written down yet.`
+      return `${data.gear.length} gear in the inventory; no warranty is written down yet.`
     const said = [
       ...(ended > 0 ? [`the warranty of ${ended} has ended`] : []),
       ...(soon > 0 ? [`that of ${soon} ends within 90 days`] : []),
       ...(unknown > 0 ? [`of ${unknown} it is not written down`] : []),
     ]
-    return `${data.gear.length} gear in the books${said.length === 0 ? '; all are under warranty' : `; ${said.join(', ')}`}.`
+    return `${data.gear.length} gear in the inventory${said.length === 0 ? '; all are under warranty' : `; ${said.join(', ')}`}.`
   })
   /** Rack and units; the room stands in the tip. */
   const shortPlace = (place: string): string => place.split(' · ').slice(-2).join(' · ')
