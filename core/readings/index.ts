@@ -38,5 +38,14 @@ export { Sketch, SKETCH_ERROR } from './sketch.ts'
 export { addDays, decodeSketches, encodeSketches, sketchBytes } from './daySketches.ts'
 export { percentilesOf } from './percentile.ts'
 export { type Correction, mergeCurves } from './merge.ts'
-export { DISK_LINES, diskSeverity, type SizeOfDay, type SpaceAhead, spaceAhead } from './space.ts'
+export {
+  type AgeSpace,
+  DISK_LINES,
+  diskSeverity,
+  type MeasureSpace,
+  type SizeOfDay,
+  type SpaceAhead,
+  spaceAhead,
+  type SpaceShares,
+} from './space.ts'
 export { commonGaps } from './chart.ts'

@@ -1,3 +1,5 @@
+import type { MeasureKey } from '../catalogue/index.ts'
+
 const YEAR_DAYS = 365
 
 /** How the disk will fill, as far as that can be told. */
@@ -51,4 +53,26 @@ export function diskSeverity(ahead: SpaceAhead): 'critical' | 'warning' | null {
   if (ahead.kind !== 'fills') return null
   if (ahead.inDays <= DISK_LINES.criticalDays) return 'critical'
   return ahead.inDays <= DISK_LINES.warningDays ? 'warning' : null
+}
+
+export interface MeasureSpace {
+  readonly measure: MeasureKey
+  readonly series: number
+  readonly readings: number
+  readonly bytes: number
+  readonly summaryBytes: number
+  readonly firstMs: number | null
+}
+
+export interface AgeSpace {
+  readonly fromDay: number
+  readonly readings: number
+  readonly bytes: number
+}
+
+/** Who takes how much of the store. */
+export interface SpaceShares {
+  readonly atMs: number
+  readonly measures: readonly MeasureSpace[]
+  readonly ages: readonly AgeSpace[]
 }

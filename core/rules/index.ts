@@ -55,7 +55,7 @@ export {
   scopeCovers,
   type Subject,
 } from './scope.ts'
-export { DEFAULT_RULES } from './defaults.ts'
+export { DEFAULT_RULES } from './defaults/index.ts'
 export {
   alertTitle,
   alertReason,

@@ -1,6 +1,6 @@
 import { describe, expect, test } from 'vitest'
 import { alertReason, alertTitle, listNames, type AlertFacts } from './sentences.ts'
-import { DEFAULT_RULES } from './defaults.ts'
+import { DEFAULT_RULES } from './defaults/index.ts'
 import { isSeriesRule, type SeriesRule, worst } from './rule.ts'
 
 const shipped = (key: string): SeriesRule => {

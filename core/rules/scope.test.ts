@@ -2,7 +2,7 @@ import { describe, expect, test } from 'vitest'
 import { GEAR_KINDS, measureOf } from '../catalogue/index.ts'
 import { AmountError, parseAmount, parseSpan } from '../units/index.ts'
 import { contestOf, type KeptRule, PRECEDENCE, rulesInForce, type Subject } from './scope.ts'
-import { DEFAULT_RULES } from './defaults.ts'
+import { DEFAULT_RULES } from './defaults/index.ts'
 import { type LevelRule, lineOf, measureOfRule, ofLast, type Rule, type Scope } from './rule.ts'
 import { ruleWords } from './words.ts'
 

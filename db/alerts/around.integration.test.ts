@@ -7,7 +7,7 @@ import { insertRack, insertRoom, placeGearInRack } from '../site/places.ts'
 import { insertSource } from '../sources/sources.ts'
 import { freshDatabase } from '../testing/database.ts'
 import { serverFindings } from '../testing/findings.ts'
-import { alertsAround, openAlert } from './alerts.ts'
+import { alertsAround, openAlert } from './index.ts'
 
 const NOW = Date.now()
 let db: Db

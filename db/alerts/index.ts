@@ -1,4 +1,5 @@
 export * from './alerts.ts'
+export * from './listing.ts'
 export * from './causes.ts'
 export * from './quiet.ts'
 export * from './quietTimes.ts'

@@ -6,7 +6,7 @@ import type { Db } from '../platform/connect.ts'
 import { announce } from '../platform/live.ts'
 import { listChannels } from './channels.ts'
 import { listTeams } from './people.ts'
-import type { MessageTarget } from '../platform/schema.ts'
+import type { MessageTarget } from './tables.ts'
 
 /** An alert as far as telling asks. */
 export interface NotifiedAlert {

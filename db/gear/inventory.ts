@@ -81,15 +81,21 @@ export interface FeedRow {
 
 /** Of each gear what feeds it, what sees it, and when that was heard last. */
 export async function listFeeds(db: Db, gearId: number | null = null): Promise<Map<number, FeedRow>> {
+  const only = (column: string) => (gearId === null ? sql`true` : sql`${sql.ref(column)} = ${gearId}::int`)
   const { rows } = await sql<FeedRow>`
-    select gear.id as "gearId",
-      array(select distinct other.name from link join gear other on other.id = link.to_gear_id
-        where link.kind = 'fed-by' and link.from_gear_id = gear.id order by 1) as feeds,
-      (select max(source.last_heard_at) from sighting join source on source.id = sighting.source_id
-        where sighting.gear_id = gear.id) as "lastHeardAt",
-      array(select distinct source.name from sighting join source on source.id = sighting.source_id
-        where sighting.gear_id = gear.id order by 1) as sources
-    from gear where merged_into is null and (${gearId}::int is null or id = ${gearId}::int)`.execute(db)
+    select gear.id as "gearId", coalesce(fed.names, '{}') as feeds, seen."lastHeardAt", coalesce(seen.names, '{}') as sources
+    from gear
+    left join (
+      select from_gear_id, array_agg(distinct other.name order by other.name) as names
+      from link join gear other on other.id = link.to_gear_id
+      where link.kind = 'fed-by' and ${only('from_gear_id')} group by from_gear_id
+    ) fed on fed.from_gear_id = gear.id
+    left join (
+      select gear_id, max(source.last_heard_at) as "lastHeardAt", array_agg(distinct source.name order by source.name) as names
+      from sighting join source on source.id = sighting.source_id
+      where ${only('gear_id')} group by gear_id
+    ) seen on seen.gear_id = gear.id
+    where merged_into is null and ${only('gear.id')}`.execute(db.withoutPlugins())
   return new Map(rows.map((row) => [row.gearId, row]))
 }
 

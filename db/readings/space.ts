@@ -1,17 +1,9 @@
 import { statfs } from 'node:fs/promises'
 import { sql } from 'kysely'
 import type { MeasureKey } from '#core/catalogue'
+import type { AgeSpace, MeasureSpace, SpaceShares } from '#core/readings'
 import type { Db } from '../platform/connect.ts'
 import { dayOf } from './days.ts'
-
-export interface MeasureSpace {
-  readonly measure: MeasureKey
-  readonly series: number
-  readonly readings: number
-  readonly bytes: number
-  readonly summaryBytes: number
-  readonly firstMs: number | null
-}
 
 /** What sealed readings of each measure take, largest first. */
 async function spaceByMeasure(db: Db): Promise<MeasureSpace[]> {
@@ -48,19 +40,6 @@ async function spaceByAge(db: Db): Promise<AgeSpace[]> {
     readings: Number(readings),
     bytes: Number(bytes),
   }))
-}
-
-export interface AgeSpace {
-  readonly fromDay: number
-  readonly readings: number
-  readonly bytes: number
-}
-
-/** Who takes how much of the store. */
-export interface SpaceShares {
-  readonly atMs: number
-  readonly measures: readonly MeasureSpace[]
-  readonly ages: readonly AgeSpace[]
 }
 
 /** Looks through everything that is stored: seconds, where that is much. */

@@ -3,7 +3,7 @@ import type { Certificate, Failure, StageReport, Told } from '#core/sources'
 import type { Findings } from '#core/gear'
 import type { Db } from '../platform/connect.ts'
 import { announce } from '../platform/live.ts'
-import type { SourceProtocol } from '../platform/schema.ts'
+import type { SourceProtocol } from './tables.ts'
 import { type SecretKey, seal, unseal } from './secrets.ts'
 
 /** What a check is asked of. A typed secret is sealed, and goes when the check is an hour old. */

@@ -3,7 +3,7 @@ import type { MeasureKey } from '#core/catalogue'
 import type { Findings } from '#core/gear'
 import type { Db } from '../platform/connect.ts'
 import { announce } from '../platform/live.ts'
-import type { ItemState, NewItems } from '../platform/schema.ts'
+import type { ItemState, NewItems } from './tables.ts'
 
 /** Something that a source has shown: a gear (without `partKey`) or a part of one. */
 export interface Item {

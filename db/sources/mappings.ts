@@ -1,6 +1,6 @@
 import type { Db } from '../platform/connect.ts'
 import { announce } from '../platform/live.ts'
-import type { MappedProtocol, MappingBody } from '../platform/schema.ts'
+import type { MappedProtocol, MappingBody } from './tables.ts'
 
 export interface MappingRow {
   readonly id: number

@@ -2,10 +2,8 @@ import { sql } from 'kysely'
 import { type Failure, rowsBack, type Slower, type SourceClock, type CredentialKind } from '#core/sources'
 import type { Db } from '../platform/connect.ts'
 import { announce } from '../platform/live.ts'
-import type { NewItems, SourceProtocol } from '../platform/schema.ts'
+import type { NewItems, SourceProtocol } from './tables.ts'
 import { type SecretKey, seal, tokenHash, unseal } from './secrets.ts'
-
-export type { SourceProtocol } from '../platform/schema.ts'
 
 export interface SourceRow {
   readonly id: number

@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
 import { parseAmount, parseSpan, UNITS, type Unit, writeAmount, writeSpan } from '../../units/index.ts'
-import { DEFAULT_RULES } from '../defaults.ts'
+import { DEFAULT_RULES } from '../defaults/index.ts'
 import { fieldsOfRule, ruleFromFields } from '../index.ts'
 
 describe('a rule in a form', () => {

@@ -49,7 +49,7 @@
 <ul class="border-rule-2 mt-3 border-t pt-2">
   {#each view.sources as source (source.id)}
     <li class="muted">
-      <a class="link" href="/sources#source-{source.id}">{source.name}</a>, heard {formatAgo(
+      <a class="link" href="/sources/{source.id}">{source.name}</a>, heard {formatAgo(
         source.heardMs,
         frame.nowMs,
       )}

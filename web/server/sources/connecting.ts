@@ -18,7 +18,8 @@ import {
   recordHeard,
   firstGearOf,
 } from '#db/sources'
-import type { Db, MappingBody } from '#db/platform'
+import type { MappingBody } from '#db/sources'
+import type { Db } from '#db/platform'
 import { findByIdentity, storeFindings, tagGearOfSource } from '#db/gear'
 import { placeGearInRack } from '#db/site'
 import { ensurePartitions } from '#db/readings'

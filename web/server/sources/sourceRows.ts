@@ -7,7 +7,7 @@ import { descriptorOf } from '#protocols/registry'
 /** `well`: heard, and nothing failed since. `failing`: heard lately, the last try failed. */
 export type SourceState = 'well' | 'starting' | 'failing' | 'silent'
 
-/** Sources as the screen lists them: troubled ones first, with what is wrong in a sentence. */
+/** Sources as the screen lists them: those that are not heard first, with what is wrong in a sentence. */
 export async function loadSources({ db, nowMs }: Present) {
   const [sources, seen] = await Promise.all([listSources(db), listSeen(db)])
   const gearOf = new Map<number, { id: number; name: string }[]>()

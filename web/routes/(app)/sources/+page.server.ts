@@ -15,12 +15,18 @@ import { CLOCK } from '$lib/client/topics'
 
 const DAY_MS = 86_400_000
 
-export const load: PageServerLoad = async ({ locals, depends }) => {
+/** Of more than these only those that are not well are listed at once, and so many at least. */
+const AT_ONCE = 200
+
+export const load: PageServerLoad = async ({ locals, depends, url }) => {
   hears(depends, 'sources', 'places', 'items', 'readings', 'texts', CLOCK)
   const { db } = installation()
   const { role } = signedIn(locals)
+  const sources = await loadSources(presentOf(locals))
+  const unwell = sources.filter(({ state }) => state !== 'well').length
   return {
-    sources: await loadSources(presentOf(locals)),
+    sources: url.searchParams.has('all') ? sources : sources.slice(0, Math.max(AT_ONCE, unwell)),
+    count: sources.length,
     waiting: await pendingSenders(db),
     strangers: (await strangers(db, Date.now() - DAY_MS)).map(({ last, ...rest }) => ({
       ...rest,

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { listNames } from '#core/rules'
   import { formatAgo, formatMoment } from '#core/units'
   import { enhance } from '$lib/client/forms'
   import { useLive } from '$lib/client/live.svelte'
@@ -17,13 +18,13 @@
       data.waiting.length === 0
         ? ''
         : `; ${data.waiting.length} ${data.waiting.length === 1 ? 'sender waits' : 'senders wait'} to be claimed`
-    if (data.sources.length === 0) return `Nothing is connected yet${waits}.`
-    if (silent.length + failing.length === 0) return `All ${data.sources.length} sources are heard${waits}.`
+    if (data.count === 0) return `Nothing is connected yet${waits}.`
+    if (silent.length + failing.length === 0) return `All ${data.count} sources are heard${waits}.`
     const words = [
       silent.length > 0
-        ? `${silent.map((source) => source.name).join(', ')} ${silent.length === 1 ? 'is' : 'are'} silent`
+        ? `${listNames(silent.map(({ name }) => name))} ${silent.length === 1 ? 'is' : 'are'} silent`
         : null,
-      failing.length > 0 ? `${failing.map((source) => source.name).join(', ')} failed at the last try` : null,
+      failing.length > 0 ? `${listNames(failing.map(({ name }) => name))} failed at the last try` : null,
     ]
     return `${words.filter(Boolean).join('; ')}${waits}.`
   })
@@ -184,6 +185,12 @@
       {/each}
     </tbody>
   </table>
+  {#if data.sources.length < data.count}
+    <p class="muted mt-2">
+      {data.count - data.sources.length} more are heard as they should be.
+      <a class="link" href="?all">Show all {data.count}</a>
+    </p>
+  {/if}
 </section>
 {#if data.strangers.length > 0}
   <section class="panel" aria-labelledby="strangers">

@@ -1,0 +1,18 @@
+import type { Rule } from '../rule.ts'
+import { MINUTE, of } from './making.ts'
+
+/** What devices say. */
+export const TEXTS: readonly Rule[] = [
+  {
+    kind: 'text',
+    key: 'device-alarmed',
+    name: 'A device reports an emergency in its log',
+    why: 'Emergency, alert and critical are the three that RFC 5424 keeps for what cannot wait.',
+    scope: of(null),
+    pattern: '*',
+    atMost: 2,
+    count: 1,
+    windowMs: 15 * MINUTE,
+    severity: 'warning',
+  },
+]
