@@ -43,7 +43,7 @@ export interface ViewedPart {
 /** What is known of a gear's readings now. */
 export interface Around {
   /** The newest value of a series; `null` or nothing where there is none. */
-  readonly valueOf: (seriesId: number) => number | null | undefined
+  readonly newest: (seriesId: number) => number | null | undefined
   /** Open alerts of its series. */
   readonly open: readonly {
     readonly seriesId: number | null
@@ -66,9 +66,9 @@ function stateOfSeries(series: readonly ViewedSeries[], { open, silent }: Around
   return worstState([...severities, ...(isBlind ? (['noData'] as const) : [])])
 }
 
-function valueText(series: ViewedSeries, { valueOf, silent }: Around): string {
+function valueText(series: ViewedSeries, { newest, silent }: Around): string {
   if (silent.has(series.sourceId)) return 'no data'
-  const value = valueOf(series.id)
+  const value = newest(series.id)
   return value == null ? 'no value' : formatReading(series.measure, value)
 }
 

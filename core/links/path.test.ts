@@ -13,6 +13,7 @@ import {
   pathOf,
 } from './path.ts'
 import { GEAR_STATES } from '../gear/state.ts'
+import { pathSentences, withFaults } from './pathSentences.ts'
 
 const KINDS = [
   'machine',
@@ -247,5 +248,30 @@ describe('the drawing', () => {
         expect(shown.map((node) => node.id).sort()).toEqual([...path.gear.keys()].sort())
       }),
     )
+  })
+})
+
+describe('what a path has found', () => {
+  const graph = graphOf({ a: 'server', sw: 'switch', u: 'ups' }, ['a wired-to sw', 'a fed-by u'])
+  const linked = {
+    ...graph,
+    links: graph.links.map((link) =>
+      link.kind === 'wired-to' ? { ...link, toPart: 'xe-17', toPartId: 71 } : link,
+    ),
+  }
+  test('a part that carries nothing breaks its link, and is named', () => {
+    const path = withFaults(linked, new Map([[71, 'down']]))
+    expect(path.links.map(({ fault }) => fault)).toEqual(['port xe-17 of sw is down', null])
+    expect(pathSentences(linked, path, [graph.id('a')])[0]).toBe('On the way, port xe-17 of sw is down.')
+  })
+  test('what is not well is named by its state; the start is not repeated', () => {
+    const bad = {
+      ...linked,
+      gear: new Map([...linked.gear].map(([id, each]) => [id, { ...each, state: 'warning' as const }])),
+    }
+    expect(pathSentences(bad, bad, [graph.id('a')])[0]).toBe('On the way, sw and u are in warning.')
+  })
+  test('with nothing wrong it says so', () => {
+    expect(pathSentences(linked, linked, [graph.id('a')])[0]).toBe('Everything on the way is well.')
   })
 })

@@ -8,8 +8,10 @@
     USUAL_MOST_A_MINUTE,
   } from '#core/callouts'
   import { GEAR_KINDS } from '#core/catalogue'
+  import { fieldsOfWhere } from '#core/rules'
   import { writeSpan } from '#core/units'
   import { enhance } from '$lib/client/forms'
+  import ScopeField, { type Places } from '../rules/ScopeField.svelte'
 
   interface Option {
     readonly id: number
@@ -32,7 +34,7 @@
     teams: readonly (Option & { readonly members: number; readonly hasDuty: boolean })[]
     commands: readonly { readonly collector: string; readonly name: string; readonly words: string }[]
     gear: readonly Option[]
-    places: Readonly<Record<string, readonly Option[] | readonly string[]>>
+    places: Places
     message: string | null
     dry: { readonly isOver: boolean; readonly answer: string | null; readonly isFailed: boolean } | null
   } = $props()
@@ -72,17 +74,18 @@
   })
   const given = untrack(() => callOut)
   let steps = $state(untrack(() => given?.steps.map(rowOf) ?? [first()]))
-  let whereKind = $state(given?.scope.where.kind ?? 'everywhere')
-  const where = given?.scope.where
-  let whereValue = $state(
-    where === undefined || where.kind === 'everywhere'
-      ? ''
-      : where.kind === 'tag'
-        ? where.tag
-        : where.kind === 'cluster'
-          ? where.name
-          : String(where.id),
-  )
+  const where = given === null ? null : fieldsOfWhere(given.scope.where)
+  let whereKind = $state(where?.whereKind ?? 'everywhere')
+  let whereValue = $state(where?.whereValue ?? '')
+  const WHERES = [
+    ['everywhere', 'everywhere'],
+    ['tag', 'with a tag'],
+    ['room', 'in a room'],
+    ['rack', 'in a rack'],
+    ['cluster', 'in a cluster'],
+    ['group', 'in a group'],
+    ['gear', 'one gear'],
+  ] as const
   let always = $state(given?.hours == null ? 'always' : 'own')
   const clock = (minute: number): string =>
     `${String(Math.floor(minute / 60)).padStart(2, '0')}:${String(minute % 60).padStart(2, '0')}`
@@ -92,12 +95,6 @@
   const kindOfRow = (row: Row): ChannelKind | null =>
     channels.find(({ id }) => `channel ${id}` === row.does)?.kind ?? null
   const reachesPeople = (row: Row): boolean => ['mail', 'text'].includes(kindOfRow(row) ?? '')
-  const options = $derived(
-    (places[whereKind] ?? []).map((each) =>
-      typeof each === 'string' ? { value: each, name: each } : { value: String(each.id), name: each.name },
-    ),
-  )
-
   /** What it will do, in words, before it is saved. */
   function words(row: Row): string {
     if (row.does === 'command') {
@@ -168,25 +165,7 @@
             >{/each}
         </select></label
       >
-      <label class="muted grid gap-0.5"
-        >where <select class="field" name="whereKind" bind:value={whereKind}>
-          <option value="everywhere">everywhere</option>
-          <option value="tag">with a tag</option>
-          <option value="room">in a room</option>
-          <option value="rack">in a rack</option>
-          <option value="cluster">in a cluster</option>
-          <option value="group">in a group</option>
-          <option value="gear">one gear</option>
-        </select></label
-      >
-      {#if whereKind !== 'everywhere'}
-        <label class="muted grid gap-0.5"
-          >which <select class="field" name="whereValue" bind:value={whereValue}>
-            <option value="">choose</option>
-            {#each options as option (option.value)}<option value={option.value}>{option.name}</option>{/each}
-          </select></label
-        >
-      {/if}
+      <ScopeField label="where" kinds={WHERES} {places} bind:kind={whereKind} bind:value={whereValue} />
     </div>
     <div class="flex flex-wrap items-end gap-2.5">
       <label class="muted grid gap-0.5"

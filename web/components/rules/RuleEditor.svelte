@@ -15,6 +15,7 @@
   import type { RuleOptions } from '$lib/server/rules/rules'
   import PatternTrial from '../logs/PatternTrial.svelte'
   import RuleRehearsal from './RuleRehearsal.svelte'
+  import ScopeField, { choicesOf } from './ScopeField.svelte'
 
   let {
     fields: given,
@@ -64,17 +65,6 @@
   $effect(() => {
     if (hasMeasure && !keys.includes(measure)) fields['measure'] = keys[0]!
   })
-  const places = $derived(
-    {
-      tag: options.tags.map((name) => ({ id: name, name })),
-      cluster: options.clusters.map((name) => ({ id: name, name })),
-      room: options.rooms,
-      rack: options.racks,
-      group: options.groups,
-      gear: options.gear,
-      part: options.parts ?? [],
-    }[fields['whereKind'] ?? ''] ?? [],
-  )
   const WHERES = [
     ['everywhere', 'everywhere'],
     ['tag', 'with the tag'],
@@ -85,7 +75,10 @@
     ['gear', 'of this gear'],
     ['part', 'of this part'],
   ] as const
-  const placeName = $derived(places.find(({ id }) => String(id) === fields['whereValue'])?.name ?? '')
+  const placeName = $derived(
+    choicesOf(options, fields['whereKind'] ?? '').find(({ value }) => value === fields['whereValue'])?.name ??
+      '',
+  )
   const sentence = $derived.by(() => {
     if (filled.kind === 'problems') return null
     const { rule } = filled
@@ -295,13 +288,14 @@
             ...Object.entries(PART_KINDS).map(([key, { label }]) => [key, label] as const),
           ])}
         {/if}
-        {@render choice('whereKind', 'where', WHERES)}
-        {#if (fields['whereKind'] ?? 'everywhere') !== 'everywhere'}
-          {@render choice('whereValue', 'which', [
-            ['', 'choose'],
-            ...places.map(({ id, name }) => [String(id), name] as const),
-          ])}
-        {/if}
+        <ScopeField
+          label="where"
+          kinds={WHERES}
+          places={options}
+          bind:kind={() => fields['whereKind'] ?? 'everywhere', (kind) => (fields['whereKind'] = kind)}
+          bind:value={() => fields['whereValue'] ?? '', (value) => (fields['whereValue'] = value)}
+          problem={problems['whereValue'] ?? problems['whereKind']}
+        />
       </div>
       <div class="border-rule-2 flex flex-wrap items-start gap-2.5 border-t pt-3">
         {@render text('name', 'Name', 'w-80')}

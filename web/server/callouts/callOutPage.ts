@@ -15,10 +15,9 @@ export async function callOutPage(id: number | null, params: URLSearchParams) {
   const { db } = installation()
   const [form, options] = await Promise.all([loadCallOutForm(db, id), loadRuleOptions(db)])
   if (form === null) error(404, 'There is no such call-out; it may have been deleted.')
-  const { tags: tag, clusters: cluster, rooms: room, racks: rack, groups: group, gear } = options
   return {
     form,
-    places: { tag, cluster, room, rack, group, gear },
+    places: options,
     dry: await testOutcome(db, params.get('dry') ?? ''),
   }
 }

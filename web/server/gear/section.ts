@@ -48,7 +48,7 @@ export class GearAbout {
       this.present.silent(),
     ])
     return {
-      valueOf: (id) => latest.get(id)?.value,
+      newest: (id) => latest.get(id)?.value,
       open: alerts.map(({ seriesId, severity, quietId }) => ({
         seriesId,
         severity,

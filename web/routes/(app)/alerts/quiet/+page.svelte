@@ -5,6 +5,7 @@
   import { enhance } from '$lib/client/forms'
   import { useLive } from '$lib/client/live.svelte'
   import AlertTabs from '$lib/components/alerts/AlertTabs.svelte'
+  import ScopeField from '$lib/components/rules/ScopeField.svelte'
   import Glyph from '$lib/components/ui/Glyph.svelte'
   import type { PageProps } from './$types'
 
@@ -37,16 +38,15 @@
   let whereKind = $state(untrack(() => data.asked.whereKind))
   let whereValue = $state(untrack(() => data.asked.whereValue))
   let repeats = $state('')
-  const places = $derived(
-    {
-      tag: data.options.tags.map((name) => ({ id: name, name })),
-      cluster: data.options.clusters.map((name) => ({ id: name, name })),
-      room: data.options.rooms,
-      rack: data.options.racks,
-      group: data.options.groups,
-      gear: data.options.gear,
-    }[whereKind] ?? [],
-  )
+  const WHATS = [
+    ['rack', 'a rack'],
+    ['gear', 'a gear'],
+    ['room', 'a room'],
+    ['group', 'a group'],
+    ['cluster', 'a cluster'],
+    ['tag', 'a tag'],
+    ['everywhere', 'everything'],
+  ] as const
   const keys = Object.keys(MEASURES) as MeasureKey[]
 </script>
 
@@ -132,25 +132,13 @@
     </h2>
     {#if form?.message != null}<p class="text-crit mb-2" role="alert">{form.message}</p>{/if}
     <form method="POST" action="?/add" use:enhance class="flex flex-wrap items-end gap-2.5">
-      <label class="muted grid gap-0.5"
-        >What <select class="field" name="whereKind" bind:value={whereKind}>
-          <option value="rack">a rack</option>
-          <option value="gear">a gear</option>
-          <option value="room">a room</option>
-          <option value="group">a group</option>
-          <option value="cluster">a cluster</option>
-          <option value="tag">a tag</option>
-          <option value="everywhere">everything</option>
-        </select></label
-      >
-      {#if whereKind !== 'everywhere'}
-        <label class="muted grid gap-0.5"
-          >which <select class="field" name="whereValue" bind:value={whereValue}>
-            <option value="">choose</option>
-            {#each places as { id, name } (id)}<option value={String(id)}>{name}</option>{/each}
-          </select></label
-        >
-      {/if}
+      <ScopeField
+        label="What"
+        kinds={WHATS}
+        places={data.options}
+        bind:kind={whereKind}
+        bind:value={whereValue}
+      />
       <label class="muted grid gap-0.5"
         >of it <select class="field w-48" name="measure">
           <option value="">everything</option>
