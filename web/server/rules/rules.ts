@@ -9,11 +9,20 @@ import {
   classesOf,
   coverageOf,
   scopeWords,
+  fieldsOfWhere,
 } from '#core/rules'
 import type { Db } from '#db/platform'
 import { listGroups, namesOfParts, listNamesOfGear } from '#db/gear'
 import { listRacks, listRooms } from '#db/site'
-import { findRule, listRules, listGearScopes, findSubject, countSeriesByClass } from '#db/rules'
+import {
+  findRule,
+  listRules,
+  listGearScopes,
+  findSubject,
+  countSeriesByClass,
+  type RuleRow,
+  type SubjectRow,
+} from '#db/rules'
 import { countAlertsByRule } from '#db/alerts'
 import { Present } from '../platform/present.ts'
 
@@ -125,76 +134,19 @@ export async function loadRuleOptions(db: Db) {
 }
 export type RuleOptions = Awaited<ReturnType<typeof loadRuleOptions>>
 
-/** One rule in a form, or a new one: like another, for one series, or empty. */
-export async function loadRuleForm(db: Db, id: number | null, like: URLSearchParams) {
+/** One rule in a form, or a new one: for one series, for what a text says, like another, or empty. */
+export async function loadRuleForm(
+  db: Db,
+  id: number | null,
+  like: URLSearchParams,
+): Promise<RuleForm | null> {
   const options = await loadRuleOptions(db)
-  if (id !== null) {
-    const kept = await findRule(db, id)
-    if (kept === null) return null
-    const names = await placeNames(db, [kept.rule.scope.where])
-    return {
-      options: withPart(options, names),
-      fields: fieldsOfRule(kept.rule),
-      kept: {
-        id: kept.id,
-        isDefault: kept.isDefault,
-        isOn: kept.isOn,
-        createdBy: kept.createdBy,
-        key: kept.rule.key,
-        name: kept.rule.name,
-      },
-      like: null,
-    }
-  }
+  if (id !== null) return formOfKept(db, options, id)
   const likeId = Number(like.get('like') ?? '0')
-  const seriesId = Number(like.get('series') ?? '0')
-  if (seriesId > 0) {
-    const subject = await findSubject(db, seriesId)
-    if (subject !== undefined) {
-      const settled = rulesInForce(await listRules(db), subject)
-      const base = (
-        settled.find(({ kept }) => kept.id === likeId) ?? settled.find(({ kept }) => isSeriesRule(kept.rule))
-      )?.kept
-      const names = await placeNames(
-        db,
-        subject.partId === null ? [] : [{ kind: 'part', id: subject.partId }],
-      )
-      const where =
-        subject.partId === null
-          ? { whereKind: 'gear', whereValue: String(subject.gearId) }
-          : { whereKind: 'part', whereValue: String(subject.partId) }
-      const label =
-        subject.partName === null ? subject.gearName : `${subject.partName} in ${subject.gearName}`
-      return {
-        options: withPart(options, names),
-        fields: {
-          ...(base === undefined ? { ...EMPTY, measure: subject.measure } : fieldsOfRule(base.rule)),
-          name: `${base?.rule.name ?? 'Own line'} of ${label}`.slice(0, 80),
-          why: '',
-          gearKind: '',
-          partKind: '',
-          ...where,
-        },
-        kept: null,
-        like: base?.rule.name ?? null,
-      }
-    }
-  }
+  const subject = await findSubject(db, Number(like.get('series') ?? '0'))
+  if (subject !== undefined) return formForSeries(db, options, subject, likeId)
   const pattern = like.get('pattern')
-  if (pattern !== null)
-    return {
-      options,
-      fields: {
-        ...EMPTY,
-        kind: 'text',
-        pattern: pattern.replaceAll('"', '').slice(0, 200),
-        atMost: '7',
-        count: '1',
-        window: '15 min',
-      },
-      kept: null,
-      like: null,
-    }
+  if (pattern !== null) return { options, fields: fieldsOfPattern(pattern), kept: null, like: null }
   const other = likeId > 0 ? await findRule(db, likeId) : null
   return {
     options,
@@ -203,6 +155,72 @@ export async function loadRuleForm(db: Db, id: number | null, like: URLSearchPar
     like: other?.rule.name ?? null,
   }
 }
+
+interface RuleForm {
+  readonly options: RuleOptions & {
+    readonly parts?: readonly { readonly id: number; readonly name: string }[]
+  }
+  readonly fields: Readonly<Record<string, string>>
+  /** The rule as it is kept; `null` of a new one. */
+  readonly kept:
+    | (Pick<RuleRow, 'id' | 'isDefault' | 'isOn' | 'createdBy'> & {
+        readonly key: string
+        readonly name: string
+      })
+    | null
+  /** The name of the rule that it begins like. */
+  readonly like: string | null
+}
+
+async function formOfKept(db: Db, options: RuleOptions, id: number): Promise<RuleForm | null> {
+  const found = await findRule(db, id)
+  if (found === null) return null
+  const { rule, isDefault, isOn, createdBy } = found
+  return {
+    options: withPart(options, await placeNames(db, [rule.scope.where])),
+    fields: fieldsOfRule(rule),
+    kept: { id, isDefault, isOn, createdBy, key: rule.key, name: rule.name },
+    like: null,
+  }
+}
+
+/** A line of one's own for one series: like the rule that is asked for, else like the one in force. */
+async function formForSeries(
+  db: Db,
+  options: RuleOptions,
+  subject: SubjectRow,
+  likeId: number,
+): Promise<RuleForm> {
+  const { partId, gearId, partName, gearName, measure } = subject
+  const settled = rulesInForce(await listRules(db), subject)
+  const base = (
+    settled.find(({ kept }) => kept.id === likeId) ?? settled.find(({ kept }) => isSeriesRule(kept.rule))
+  )?.kept
+  const where: Where = partId === null ? { kind: 'gear', id: gearId } : { kind: 'part', id: partId }
+  const label = partName === null ? gearName : `${partName} in ${gearName}`
+  return {
+    options: withPart(options, await placeNames(db, [where])),
+    fields: {
+      ...(base === undefined ? { ...EMPTY, measure } : fieldsOfRule(base.rule)),
+      name: `${base?.rule.name ?? 'Own line'} of ${label}`.slice(0, 80),
+      why: '',
+      gearKind: '',
+      partKind: '',
+      ...fieldsOfWhere(where),
+    },
+    kept: null,
+    like: base?.rule.name ?? null,
+  }
+}
+
+const fieldsOfPattern = (pattern: string): Record<string, string> => ({
+  ...EMPTY,
+  kind: 'text',
+  pattern: pattern.replaceAll('"', '').slice(0, 200),
+  atMost: '7',
+  count: '1',
+  window: '15 min',
+})
 
 const EMPTY: Record<string, string> = {
   kind: 'level',
