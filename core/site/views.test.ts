@@ -94,10 +94,10 @@ test('of gear that nobody hears no old number is shown', () => {
   expect(first).toMatchObject({ id: 2, detail: expect.stringContaining('500') })
   expect(only(site({ unheard: new Set([2]) })).racks[0]!.gear[0]!.detail).toBe('')
 })
-test('in small a rack names who is not well, and outlines the others', () => {
+test('of many racks each names who is not well, and outlines the others', () => {
   const mounted = only(site()).racks[0]!.gear
-  const small = rackInSmall(rack(1, 0), mounted, false)
+  const small = rackInSmall(rack(1, 0), mounted, true)
   expect(small.gear.map(({ id }) => id)).toEqual([2])
   expect(small.taken, 'a strip at the side hides nobody').toEqual([[5, 2]])
-  expect(rackInSmall(rack(1, 0), mounted, true)).toMatchObject({ gear: mounted, taken: [] })
+  expect(rackInSmall(rack(1, 0), mounted, false)).toMatchObject({ gear: mounted, taken: [] })
 })

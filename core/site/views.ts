@@ -296,7 +296,7 @@ export function roomStates(
   return worst
 }
 
-/** A rack where there is room for little: who is in it, or only who is not well, and which units the others take. */
+/** A rack where there is room for little: who is in it; of many racks only who is not well, and which units the others take. */
 export interface RackInSmall {
   readonly id: number
   readonly name: string
@@ -309,9 +309,9 @@ export interface RackInSmall {
 export function rackInSmall(
   { id, name, heightUnits }: Pick<RackAsBuilt, 'id' | 'name' | 'heightUnits'>,
   mounted: readonly MountedView[],
-  isNamed: boolean,
+  isOfMany: boolean,
 ): RackInSmall {
-  if (isNamed) return { id, name, heightUnits, gear: mounted, taken: [] }
+  if (!isOfMany) return { id, name, heightUnits, gear: mounted, taken: [] }
   const isDrawn = ({ face }: MountedView): boolean => face !== 'left' && face !== 'right'
   return {
     id,

@@ -37,6 +37,8 @@
   let isSlow = $state(false)
   let refresh = $state(0)
   const picked = $derived(view.picked.join(','))
+  // Asked again when it is another gear, and not whenever something else of the page comes anew.
+  const gearId = $derived(frame.gear.id)
   const exported = $derived(
     (format: string): string =>
       `/readings?${new URLSearchParams({ r: picked, from: String(Math.round(view.window.fromMs)), to: String(Math.round(view.window.toMs)), format })}`,
@@ -51,12 +53,7 @@
     const slow = setTimeout(() => {
       isSlow = true
     }, 300)
-    fetchCharts(
-      frame.gear.id,
-      picked === '' ? [] : picked.split(',').map(Number),
-      page.url.search,
-      asking.signal,
-    )
+    fetchCharts(gearId, picked === '' ? [] : picked.split(',').map(Number), page.url.search, asking.signal)
       .then((answer) => {
         charts = answer
         problem = null

@@ -7,11 +7,14 @@
     unitHeight,
     width,
     isNamed = false,
+    href,
   }: {
     rack: RackInSmall
     unitHeight: number
     width: number
     isNamed?: boolean
+    /** Where it can be seen large. */
+    href: string
   } = $props()
   // Strips at the sides would hide everything else at this size.
   const standing = $derived(rack.gear.filter(({ face }) => face !== 'left' && face !== 'right'))
@@ -43,15 +46,18 @@
     class="rack-frame"
   />
   {#if rack.taken.length > 0}
-    <path
-      d={rack.taken
-        .map(
-          ([unit, units]) =>
-            `M${LEFT + 1} ${y(unit, units) + 0.7}h${inner - 2}v${units * unitHeight - 1.4}h${2 - inner}z`,
-        )
-        .join('')}
-      class="rack-gear well"
-    />
+    <a {href} aria-label="Rack {rack.name}: {rack.taken.length} well">
+      <title>{rack.name}: {rack.taken.length} well</title>
+      <path
+        d={rack.taken
+          .map(
+            ([unit, units]) =>
+              `M${LEFT + 1} ${y(unit, units) + 0.7}h${inner - 2}v${units * unitHeight - 1.4}h${2 - inner}z`,
+          )
+          .join('')}
+        class="rack-gear well"
+      />
+    </a>
   {/if}
   {#each standing as gear (gear.id)}
     {@const top = y(gear.unit, gear.heightUnits)}

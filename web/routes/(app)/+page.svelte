@@ -90,13 +90,14 @@
       <div class="flex flex-wrap gap-2">
         {#each room.racks as rack (rack.id)}
           {#if racks === 1}
-            <Rack {rack} unitHeight={13} width={340} isNamed />
+            <Rack {rack} unitHeight={13} width={340} isNamed href="/rooms?room={room.id}&view=front" />
           {:else}
             <Rack
               {rack}
               unitHeight={racks <= 4 ? 9 : 4.7}
               width={racks <= 4 ? 160 : 26}
               isNamed={racks <= 4}
+              href="/rooms?room={room.id}&view=front"
             />
           {/if}
         {/each}

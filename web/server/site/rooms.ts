@@ -54,8 +54,10 @@ export async function listRoomStates(present: Present) {
 
 /** Up to so many racks are drawn with the names of what is in them, and what it measures. */
 const NAMED_RACKS = 4
+/** From so many on what is well is left to the outline of its rack, which leads to the room. */
+const MANY_RACKS = 40
 
-/** Where everything stands: the racks of each room with what is in them. Of many racks what is well is left to its outline. */
+/** Where everything stands: the racks of each room with what is in them. */
 export async function loadWhere(present: Present) {
   const [rooms, racks, gear, states, unheard] = await Promise.all([
     listRooms(present.db),
@@ -72,6 +74,6 @@ export async function loadWhere(present: Present) {
     name,
     racks: racks
       .filter(({ roomId }) => roomId === id)
-      .map((rack) => rackInSmall(rack, mounted.get(rack.id) ?? [], isNamed)),
+      .map((rack) => rackInSmall(rack, mounted.get(rack.id) ?? [], racks.length >= MANY_RACKS)),
   }))
 }

@@ -32,15 +32,26 @@
   }
 
   const messages = $derived((form ?? {}) as Readonly<Record<string, unknown>>)
-  const frame = $derived<GearFrame>({
-    gear: data.gear,
-    nowMs: live.nowMs,
-    timeZone: data.shell.site.timeZone,
-    mayOperate: data.mayOperate,
-    mayAdminister: data.mayAdminister,
+  // One object for all sections: each follows only what it reads of it.
+  const frame: GearFrame = {
+    get gear() {
+      return data.gear
+    },
+    get nowMs() {
+      return live.nowMs
+    },
+    get timeZone() {
+      return data.shell.site.timeZone
+    },
+    get mayOperate() {
+      return data.mayOperate
+    },
+    get mayAdminister() {
+      return data.mayAdminister
+    },
     messageOf: (name) => (typeof messages[name] === 'string' ? messages[name] : null),
     pick: (seriesIds) => showSeries([...new Set([...seriesIds, ...(data.sections.curves?.picked ?? [])])]),
-  })
+  }
   const shown = $derived(SECTIONS.filter(({ key }) => data.sections[key] !== null))
   const main = $derived(shown.filter(({ place }) => place === 'main'))
   const aside = $derived(shown.filter(({ place }) => place === 'aside'))
