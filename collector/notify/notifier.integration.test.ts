@@ -98,6 +98,20 @@ test('a mail server that is away is noted, tried again, and the message goes out
   await sink.close()
 })
 
+test('a message of before there were facts goes out under its own subject, not under whom its alert is about', async () => {
+  const id = await tell('opened')
+  await db
+    .updateTable('message')
+    .set({ facts: null, subject: 'Fan 3 stopped', body: 'It stands still.' })
+    .where('id', '=', id)
+    .execute()
+  const sink = await startMailSink(port)
+  await notifier.send(db, id)
+  expect(sink.mails[0]?.subject).toContain('Fan 3 stopped')
+  expect(sink.mails[0]?.subject).not.toContain('series')
+  await sink.close()
+})
+
 test('no secret is in the message, the events or the answer', async () => {
   const rows = await db.selectFrom('message').selectAll().execute()
   expect(JSON.stringify(rows)).not.toContain('mail-secret')

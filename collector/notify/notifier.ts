@@ -422,9 +422,9 @@ const legacyFacts = ({ event, subject, body, createdAt, team }: OpenMessage): Fa
 /** Why a message that was due is not sent after all. */
 async function reasonToSkip(db: Db, message: OpenMessage): Promise<string | null> {
   if (message.alertId === null) return null
-  const { event, ruleKey, subject, callOut } = message
-  if (ruleKey === null || subject === null) return 'its alert is gone'
-  if (event === 'cleared') return (await isOpen(db, ruleKey, subject)) ? 'it is back' : null
+  const { event, ruleKey, alertSubject, callOut } = message
+  if (ruleKey === null || alertSubject === null) return 'its alert is gone'
+  if (event === 'cleared') return (await isOpen(db, ruleKey, alertSubject)) ? 'it is back' : null
   // What was tried already is tried until it is through: somebody may have seen it.
   if (message.attempts > 0) return null
   if (message.isOn === false) return 'its call-out was switched off'

@@ -273,7 +273,7 @@ export const openMessage = (db: Db, id: string) =>
     .selectAll('message')
     .select([
       'alert.ruleKey',
-      'alert.subject',
+      'alert.subject as alertSubject',
       'alert.clearedAt',
       'alert.takenBy',
       'alert.flaps',
