@@ -118,6 +118,28 @@ test('what is quiet is recorded and not told; when the quiet is over and it stil
   })
 })
 
+test('a recurrence that cannot be evaluated keeps nothing quiet, hurts nobody else, and says so', async () => {
+  await health(0, 0)
+  const scope = { where: { kind: 'gear', id: await gearId() }, measure: 'hw.status', ruleKey: null } as const
+  const times = { fromMs: NOW, toMs: NOW + 60 * MINUTE, repeats: null }
+  const good = await insertQuiet(db, { scope, reason: 'fans are changed', who: 'Bo', ...times })
+  // As a form of before, or another program, may have written it.
+  const bad = await insertQuiet(db, { scope, reason: 'never comes', who: 'Bo', ...times })
+  for (const repeats of ['FREQ=WEEKLY;BYDAY=XX', 'FREQ=DAILY;BYMONTH=2;BYMONTHDAY=30']) {
+    await db.updateTable('quiet').set({ repeats }).where('id', '=', bad).execute()
+    await quieting.look(NOW + MINUTE)
+    const quiets = await listQuiets(db, NOW + MINUTE)
+    expect(quiets.find(({ id }) => id === bad)).toMatchObject({
+      isBroken: true,
+      holds: false,
+      endedAtMs: null,
+    })
+    expect(quiets.find(({ id }) => id === good)).toMatchObject({ isBroken: false, holds: true })
+  }
+  await health(2, 2)
+  expect((await alert()).quietId).toBe(good)
+})
+
 test('an alert that is open already becomes quiet, and goes as quietly as it came', async () => {
   await health(0, 2)
   await db.updateTable('message').set({ skipped: 'not here' }).execute()

@@ -35,7 +35,8 @@ export class Quieting {
     const alerts = await listQuietable(this.db)
     const changed = await this.#returned(quiets, alerts, nowMs)
     for (const quiet of quiets)
-      if (quiet.time === null && !changed.has(quiet.id))
+      // What cannot be evaluated stays for somebody to see; it keeps nothing quiet.
+      if (quiet.time === null && !quiet.isBroken && !changed.has(quiet.id))
         await endQuiet(this.db, quiet.id, { at: new Date(nowMs), by: null, why: 'Its time is over.' })
     const left = quiets.filter(({ id }) => !changed.has(id))
     const covers = await coversOf(this.db, left, alerts)

@@ -398,6 +398,21 @@ test('a list that is written anew is in force without a start, and one that cann
   expect(await names()).toEqual(['fails', 'hangs', 'note'])
 })
 
+test('what anybody can send runs nothing and stops nothing: neither when it comes, nor when it is due', async () => {
+  const [note] = readCommands(commandsPath)
+  await make([{ after: AT_ONCE, evenIfTaken: false, action: { do: 'command', name: note!.name } }])
+  await open({ subject: `text ${randomUUID()}` })
+  const [message] = (await messages()).slice(-1)
+  expect(message!.skipped).toBe('anybody can send such a text: it stops nothing and runs nothing')
+  // One that waits from before the rule was there.
+  await db.updateTable('message').set({ skipped: null }).where('id', '=', message!.id).execute()
+  await notifier.send(db, message!.id)
+  expect((await messages()).find(({ id }) => id === message!.id)).toMatchObject({
+    sentAt: null,
+    skipped: 'anybody can send such a text: it stops nothing and runs nothing',
+  })
+})
+
 test('a command that no collector allows is not run, and says so', async () => {
   const message = await run('rm everything')
   expect(message.skipped).toBe('no collector allows the command «rm everything»')

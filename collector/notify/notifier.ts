@@ -18,6 +18,8 @@ import {
   type MessageEvent,
   USUAL_MOST_A_MINUTE,
   whenToNotify,
+  actionProblem,
+  type Action,
 } from '#core/callouts'
 import { scopeCovers, type Severity } from '#core/rules'
 import { formatClock, formatElapsed, writeSpan } from '#core/units'
@@ -49,6 +51,7 @@ import {
   type NotifiedAlert,
   notifiedAlert,
   waitingBeside,
+  type MessageTarget,
 } from '#db/callouts'
 import type { Db } from '#db/platform'
 import { announce, readSite, readWebAddress } from '#db/platform'
@@ -186,15 +189,12 @@ export class Notifier {
       news.event !== 'cleared' &&
       !isWithin(callOut.hours, dueMs, given.timeZone)
     const skipped =
-      when.kind === 'known'
+      actionProblem(action.do, alert.subject) ??
+      (when.kind === 'known'
         ? `they know: told at ${formatClock(when.sinceMs, given.timeZone)}, and not that it had gone`
         : isLeft || hoursMs === null
           ? 'it is outside the hours of this call-out'
-          : action.do === 'stop' && action.gearId === null && alert.gearId === null
-            ? 'it is about no gear that could be stopped'
-            : action.do === 'command' && !(await listCommands(trx)).some(({ name }) => name === action.name)
-              ? `no collector allows the command «${action.name}»`
-              : undefined
+          : await whyImpossible(trx, action, alert))
     const said = { ...facts, stillAfter: isLater ? writeSpan(stillMs) : null }
     await insertMessage(trx, {
       id: randomUUID(),
@@ -203,19 +203,14 @@ export class Notifier {
       step: index,
       action: action.do,
       channelId: action.do === 'notify' ? action.channelId : null,
-      target:
-        action.do === 'notify'
-          ? { to: action.to }
-          : action.do === 'command'
-            ? { command: action.name }
-            : { gearId: action.gearId ?? alert.gearId ?? 0 },
+      target: targetOf(action, alert),
       team: facts.team,
       event: news.event,
       facts: said,
       subject: subjectOf(said),
       body: plainOf(said),
       dueAt: new Date(hoursMs ?? dueMs),
-      ...(skipped === undefined ? {} : { skipped }),
+      ...(skipped === null ? {} : { skipped }),
     })
   }
 
@@ -349,6 +344,29 @@ export class Notifier {
   }
 }
 
+/** Whom a step reaches; of a command its name, of a stop the gear. */
+function targetOf(action: Action, { gearId }: NotifiedAlert): MessageTarget {
+  switch (action.do) {
+    case 'notify':
+      return { to: action.to }
+    case 'command':
+      return { command: action.name }
+    case 'stop':
+      return { gearId: action.gearId ?? gearId ?? 0 }
+    default:
+      return action satisfies never
+  }
+}
+
+/** Why there is nobody who could do it now; `null` when there is. */
+async function whyImpossible(trx: Db, action: Action, { gearId }: NotifiedAlert): Promise<string | null> {
+  if (action.do === 'stop' && action.gearId === null && gearId === null)
+    return 'it is about no gear that could be stopped'
+  if (action.do === 'command' && !(await listCommands(trx)).some(({ name }) => name === action.name))
+    return `no collector allows the command «${action.name}»`
+  return null
+}
+
 /** What goes out at once: one message, or many of one step to the same people. The first is the oldest. */
 type Letter = readonly { readonly message: OpenMessage; readonly facts: Facts }[]
 
@@ -424,6 +442,8 @@ async function reasonToSkip(db: Db, message: OpenMessage): Promise<string | null
   if (message.alertId === null) return null
   const { event, ruleKey, alertSubject, callOut } = message
   if (ruleKey === null || alertSubject === null) return 'its alert is gone'
+  const problem = actionProblem(message.action, alertSubject)
+  if (problem !== null) return problem
   if (event === 'cleared') return (await isOpen(db, ruleKey, alertSubject)) ? 'it is back' : null
   // What was tried already is tried until it is through: somebody may have seen it.
   if (message.attempts > 0) return null

@@ -52,3 +52,4 @@ export {
   tellingSeries,
   type TinyCurve,
 } from './rows.ts'
+export { isRepeats, REPEATS, type Repeats, timeOfRepeating } from './repeats.ts'

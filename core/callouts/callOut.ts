@@ -65,3 +65,15 @@ export const afterMs = (after: After, intervalMs: number | null): number =>
 /** Whether a step's turn comes at once, when the alert opens. */
 export const isFirst = ({ after }: Step): boolean =>
   after.kind === 'span' ? after.ms === 0 : after.count === 0
+
+/**
+ * Alerts of rules over what devices say: syslog (RFC 5424 §8.7) and notifications of SNMP v1 and v2c (RFC 3584 §1.1) come
+ * from whoever can send to us, in whosever name.
+ */
+const isSaidByAnybody = (subject: string): boolean => subject.startsWith('text ')
+
+/** Why an action may not be done for an alert, whoever has set it up; `null` when it may. @param subject of the alert */
+export const actionProblem = (action: Action['do'], subject: string): string | null =>
+  action !== 'notify' && isSaidByAnybody(subject)
+    ? 'anybody can send such a text: it stops nothing and runs nothing'
+    : null

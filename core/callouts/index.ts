@@ -1,4 +1,5 @@
 export {
+  actionProblem,
   type After,
   afterMs,
   type CallOut,

@@ -3,15 +3,17 @@ import {
   type Accepted,
   holdsAt,
   isQuieted,
+  isRepeats,
   type QuietScope,
   type QuietSubject,
   type QuietTime,
+  type Repeats,
+  timeOfRepeating,
 } from '#core/alerts'
 import { type Where } from '#core/rules'
 import { recordEvent } from './alerts.ts'
 import { type Db, within } from '../platform/connect.ts'
 import { announce } from '../platform/live.ts'
-import { timeOfRepeating } from './quietTimes.ts'
 import { readSite, recordChange } from '../platform/settings.ts'
 import { listGearScopes } from '../rules/subjects.ts'
 
@@ -25,8 +27,10 @@ export interface QuietRow {
   readonly first: QuietTime
   readonly repeats: string | null
   readonly accepted: Accepted | null
-  /** The time that it is in, or the next; `null` when it is over. */
+  /** The time that it is in, or the next; `null` when it is over, or when it cannot be said. */
   readonly time: QuietTime | null
+  /** How it is kept is not understood here: it keeps nothing quiet, and somebody has to make it anew. */
+  readonly isBroken: boolean
   readonly holds: boolean
   readonly isAnnounced: boolean
   readonly endedAtMs: number | null
@@ -47,14 +51,8 @@ export async function listQuiets(db: Db, nowMs: number, endedSinceMs = nowMs): P
   ])
   return rows.map((row) => {
     const first = { fromMs: row.startsAt.getTime(), toMs: row.endsAt?.getTime() ?? null }
-    const time =
-      row.endedAt !== null
-        ? null
-        : row.repeats !== null && first.toMs !== null
-          ? timeOfRepeating({ ...first, toMs: first.toMs }, row.repeats, nowMs, site.timeZone)
-          : first.toMs === null || first.toMs > nowMs
-            ? first
-            : null
+    const isBroken = row.repeats !== null && (!isRepeats(row.repeats) || first.toMs === null)
+    const time = row.endedAt !== null || isBroken ? null : timeOf(first, row.repeats, nowMs, site.timeZone)
     return {
       id: row.id,
       what: row.what,
@@ -66,6 +64,7 @@ export async function listQuiets(db: Db, nowMs: number, endedSinceMs = nowMs): P
       repeats: row.repeats,
       accepted: row.accepted,
       time,
+      isBroken,
       holds: time !== null && holdsAt(time, nowMs),
       isAnnounced: row.announcedAt !== null,
       endedAtMs: row.endedAt?.getTime() ?? null,
@@ -75,13 +74,20 @@ export async function listQuiets(db: Db, nowMs: number, endedSinceMs = nowMs): P
   })
 }
 
+function timeOf(first: QuietTime, repeats: string | null, nowMs: number, timeZone: string): QuietTime | null {
+  const { fromMs, toMs } = first
+  if (repeats === null || !isRepeats(repeats) || toMs === null)
+    return toMs === null || toMs > nowMs ? first : null
+  return timeOfRepeating({ fromMs, toMs }, repeats, nowMs, timeZone)
+}
+
 export interface NewQuiet {
   readonly scope: QuietScope
   readonly reason: string
   readonly who: string
   readonly fromMs: number
   readonly toMs: number | null
-  readonly repeats: string | null
+  readonly repeats: Repeats | null
 }
 
 export async function insertQuiet(db: Db, quiet: NewQuiet): Promise<number> {

@@ -95,17 +95,18 @@
   const kindOfRow = (row: Row): ChannelKind | null =>
     channels.find(({ id }) => `channel ${id}` === row.does)?.kind ?? null
   const reachesPeople = (row: Row): boolean => ['mail', 'text'].includes(kindOfRow(row) ?? '')
+  const NOT_BY_TEXTS = 'What devices say in logs and notifications never leads to it: anybody can send that.'
   /** What it will do, in words, before it is saved. */
   function words(row: Row): string {
     if (row.does === 'command') {
       const command = commands.find(({ name }) => name === row.command)
       return command === undefined
         ? ''
-        : `Runs ${command.words} on ${command.collector}, without a shell, with the alert on its standard input.`
+        : `Runs ${command.words} on ${command.collector}, without a shell, with the alert on its standard input. ${NOT_BY_TEXTS}`
     }
     if (row.does === 'stop') {
       const name = gear.find(({ id }) => String(id) === row.gear)?.name ?? 'the gear that the alert is about'
-      return `Asks ${name} through its controller to stop in order. What runs on it ends.`
+      return `Asks ${name} through its controller to stop in order. What runs on it ends. ${NOT_BY_TEXTS}`
     }
     const kind = kindOfRow(row)
     if (kind === 'screen') return 'Shows a line on every open page until somebody takes the alert.'

@@ -1,18 +1,10 @@
 import { z } from 'zod'
 import { isMeasureKey, measureOf } from '#core/catalogue'
-import { type QuietScope, quietSpan } from '#core/alerts'
+import { isRepeats, type QuietScope, quietSpan, REPEATS } from '#core/alerts'
 import { whereFromFields, type WhereFields, whereWords } from '#core/rules'
 import { wallClock } from '#core/units'
 import type { Db } from '#db/platform'
-import {
-  listQuietAlerts,
-  listQuiets,
-  type NewQuiet,
-  problemOfRepeating,
-  repeatingWords,
-  type ListedAlert,
-  findAlert,
-} from '#db/alerts'
+import { listQuietAlerts, listQuiets, type NewQuiet, type ListedAlert, findAlert } from '#db/alerts'
 import { readSite } from '#db/platform'
 import { latestReadings } from '#db/readings'
 import { firstProblem } from '../platform/fields.ts'
@@ -29,7 +21,12 @@ export async function loadQuiets(db: Db, nowMs: number) {
   return quiets.map((quiet) => ({
     ...quiet,
     scopeWords: scopeInWords(quiet.scope, names),
-    repeatWords: quiet.repeats === null ? null : repeatingWords(quiet.repeats),
+    repeatWords:
+      quiet.repeats === null
+        ? null
+        : isRepeats(quiet.repeats)
+          ? REPEATS[quiet.repeats]
+          : `by «${quiet.repeats}»`,
     alerts: rows.flatMap(({ quietId, id, title }) => (quietId === quiet.id ? [{ id, title }] : [])),
   }))
 }
@@ -69,8 +66,8 @@ export async function quietOf(
   const { timeZone } = await readSite(db)
   const span = quietSpan(parsed.data, nowMs, timeZone)
   if (span.kind === 'problem') throw new Refused(span.message)
-  const problem = repeats === '' ? null : problemOfRepeating(repeats)
-  if (problem !== null) throw new Refused(problem)
+  if (repeats !== '' && !isRepeats(repeats))
+    throw new Refused(`«${repeats}» is no way for a quiet to come again. Choose one that the form offers.`)
   const scope = {
     where,
     measure: measure === '' ? null : measure,

@@ -1,5 +1,6 @@
 <script lang="ts">
   import { untrack } from 'svelte'
+  import { REPEATS } from '#core/alerts'
   import { MEASURE_GROUPS, MEASURES, type MeasureKey, measureOf } from '#core/catalogue'
   import { formatElapsed, formatMoment } from '#core/units'
   import { enhance } from '$lib/client/forms'
@@ -14,7 +15,9 @@
   const moment = (atMs: number): string => formatMoment(atMs, live.nowMs, data.shell.site.timeZone)
   const now = $derived(data.quiets.filter((quiet) => quiet.holds))
   const coming = $derived(data.quiets.filter((quiet) => !quiet.holds && quiet.time !== null))
-  const over = $derived(data.quiets.filter((quiet) => quiet.time === null).toReversed())
+  const isLost = (quiet: (typeof data.quiets)[number]): boolean => quiet.isBroken && quiet.endedAtMs === null
+  const lost = $derived(data.quiets.filter(isLost))
+  const over = $derived(data.quiets.filter((quiet) => quiet.time === null && !isLost(quiet)).toReversed())
   const kept = $derived(now.reduce((sum, quiet) => sum + quiet.alerts.length, 0))
   const quieted = $derived(now.filter(({ what }) => what === 'quiet').length)
   const accepted = $derived(now.length - quieted)
@@ -94,10 +97,12 @@
           ? `, another ${formatElapsed(quiet.time.toMs - live.nowMs)}`
           : ''}
         {#if quiet.repeatWords !== null}<br />{quiet.repeatWords}{/if}
+      {:else if isLost(quiet)}
+        <span class="text-warn">{quiet.repeatWords}: when that is cannot be said</span>
       {/if}
     </div>
     <div class="text-right">
-      {#if data.mayOperate && quiet.endedAtMs === null && quiet.time !== null}
+      {#if data.mayOperate && quiet.endedAtMs === null && (quiet.time !== null || quiet.isBroken)}
         <form method="POST" action="?/end" use:enhance>
           <input type="hidden" name="id" value={quiet.id} />
           <button class="btn">End it</button>
@@ -117,6 +122,14 @@
       </li>{/each}
   </ul>
 </section>
+{#if lost.length > 0}
+  <section class="panel" aria-label="Keeps nothing quiet">
+    <h2 class="panel-title">Keeps nothing quiet <span>make it anew, by what the form offers</span></h2>
+    <ul>
+      {#each lost as quiet (quiet.id)}{@render row(quiet)}{/each}
+    </ul>
+  </section>
+{/if}
 {#if coming.length > 0}
   <section class="panel" aria-label="To come">
     <h2 class="panel-title">To come</h2>
@@ -160,12 +173,7 @@
       <label class="muted grid gap-0.5"
         >again <select class="field" name="repeats" bind:value={repeats}>
           <option value="">not</option>
-          <option value="FREQ=DAILY">every day</option>
-          <option value="FREQ=DAILY;BYDAY=MO,TU,WE,TH,FR">every workday</option>
-          <option value="FREQ=WEEKLY">every week</option>
-          <option value="FREQ=WEEKLY;INTERVAL=2">every other week</option>
-          <option value="FREQ=MONTHLY">every month</option>
-          <option value="FREQ=MONTHLY;BYDAY=1SU">every first Sunday</option>
+          {#each Object.entries(REPEATS) as [rule, words] (rule)}<option value={rule}>{words}</option>{/each}
         </select></label
       >
       <label class="muted grid gap-0.5">because <input class="field w-64" name="reason" /></label>
