@@ -9,7 +9,7 @@ import type { Db } from '#db/platform'
 import { storeFindings } from '#db/gear'
 import { ensurePartitions } from '#db/readings'
 import { insertSource } from '#db/sources'
-import { strangers, textsOf } from '#db/logs'
+import { strangers, textsOf, readRefused } from '#db/logs'
 import { freshDatabase } from '#db/testing/database'
 import { serverFindings } from '#db/testing/findings'
 import { startSyslog, startTraps, Texts } from './texts.ts'
@@ -177,6 +177,44 @@ describe.skipIf(!existsSync(SNMPTRAP))('notifications from a stock sender', () =
     await send(['-v', '2c', '-Ci', '-c', 'public', '-r', '0', '-t', '2'], '', '1.3.6.1.6.3.1.1.5.1')
     expect((await heard(1))[0]!.body).toBe('it started anew (coldStart)')
   })
+})
+
+test('a line with a NUL where nobody looks for one takes no other along, and is kept without it', async () => {
+  const udp = createSocket('udp4')
+  for (const line of [
+    '<11>1 - petrel-07 kernel - - - before',
+    '<11>1 - pet\0rel ker\0nel - - [a@32473 b="c\0d"] with nothing in between',
+    '<11>1 - petrel-07 kernel - - - after',
+  ])
+    udp.send(line, syslog.port, '127.0.0.1')
+  const bodies = async () =>
+    (await db.selectFrom('deviceText').select(['host', 'body']).orderBy('id').execute()).slice(-3)
+  for (let tries = 0; tries < 60 && (await bodies()).at(-1)?.body !== 'after'; tries += 1) await pause(50)
+  expect(await bodies()).toEqual([
+    { host: 'petrel-07', body: 'before' },
+    { host: 'pet rel', body: expect.stringContaining('with nothing in between [a@32473 b="c d"]') as string },
+    { host: 'petrel-07', body: 'after' },
+  ])
+  udp.close()
+})
+test('what the database refuses is counted, and costs nobody else a line', async () => {
+  const said = (body: string, severity: number) => ({
+    heardAt: new Date(),
+    saidAt: null,
+    address: '192.0.2.77',
+    host: null,
+    kind: 'syslog' as const,
+    severity,
+    app: null,
+    body,
+  })
+  texts.take(said('one that is kept', 5))
+  texts.take(said('one with a gravity that there is not', 99_999_999_999))
+  texts.take(said('another that is kept', 5))
+  await texts.flush()
+  const kept = await db.selectFrom('deviceText').select('body').where('address', '=', '192.0.2.77').execute()
+  expect(kept.map(({ body }) => body)).toEqual(['one that is kept', 'another that is kept'])
+  expect(await readRefused(db)).toMatchObject({ count: 1 })
 })
 
 test('datagrams that are none take nothing along', async () => {

@@ -2,11 +2,12 @@ import { BlockList, createServer, type Server } from 'node:net'
 import { createSocket, type Socket as UdpSocket } from 'node:dgram'
 import { type Db, isServerAway } from '#db/platform'
 import { requestCheck } from '#db/sources'
-import { insertTexts, type NewText, whoIsWho } from '#db/logs'
+import { insertTexts, type NewText, whoIsWho, countRefused } from '#db/logs'
 import { startTrapReceiver, type TrapUser } from '#protocols/snmp'
 import { FramingError, parseSyslog, SyslogFrames } from '#protocols/syslog'
 import { log } from '../platform/log.ts'
 import { findProtocol } from '#protocols/registry'
+import { storable } from '#core/logs'
 
 const FLUSH_MS = 400
 /** What one device may say in a minute; the rest is counted. Many may speak through one relay. */
@@ -40,7 +41,8 @@ export class Texts {
   ) {}
 
   /** Takes a text. What is the same as the one before it from there is counted; what is too much is, too. */
-  take(said: Said): void {
+  take(heard: Said): void {
+    const said = cleaned(heard)
     const minute = Math.floor(said.heardAt.getTime() / 60_000)
     if (minute !== this.#minute) {
       for (const [address, count] of this.#counts)
@@ -93,10 +95,36 @@ export class Texts {
     await this.flush()
   }
 
+  /** All at once; where the database refuses that, one by one, so that one line takes no other with it. */
+  async #insert(texts: readonly NewText[]): Promise<readonly NewText[]> {
+    try {
+      await insertTexts(this.db, texts)
+      return texts
+    } catch (error) {
+      if (isServerAway(error)) throw error
+    }
+    const stored: NewText[] = []
+    let reason = ''
+    for (const text of texts)
+      try {
+        await insertTexts(this.db, [text])
+        stored.push(text)
+      } catch (error) {
+        if (isServerAway(error)) throw error
+        reason = String(error)
+      }
+    const refused = texts.length - stored.length
+    if (refused > 0) {
+      log.warn({ reason, refused }, 'lines could not be stored')
+      await countRefused(this.db, refused, Date.now())
+    }
+    return stored
+  }
+
   async #store(texts: readonly Said[], times: ReadonlyMap<Said, number>): Promise<void> {
     const known = await whoIsWho(this.db)
-    const placed = texts.map((said) => ({ ...said, ...ownerOf(said, known), times: times.get(said) ?? 1 }))
-    await insertTexts(this.db, placed)
+    const all = texts.map((said) => ({ ...said, ...ownerOf(said, known), times: times.get(said) ?? 1 }))
+    const placed = await this.#insert(all)
     await this.stored(placed)
     // A notification says that something changed: its source is read at once.
     const changed = new Set(
@@ -105,6 +133,16 @@ export class Texts {
     for (const sourceId of changed) await requestCheck(this.db, sourceId, new Date())
   }
 }
+
+/** So long are a host's name (RFC 5424 §6.2.4), the name of an application, and what is said at most. */
+const LONGEST = { host: 255, app: 255, body: 8192 } as const
+
+const cleaned = (said: Said): Said => ({
+  ...said,
+  host: said.host === null ? null : storable(said.host, LONGEST.host) || null,
+  app: said.app === null ? null : storable(said.app, LONGEST.app) || null,
+  body: storable(said.body, LONGEST.body, true),
+})
 
 type Known = Awaited<ReturnType<typeof whoIsWho>>
 

@@ -1,4 +1,5 @@
 import { sql } from 'kysely'
+import { z } from 'zod'
 import { type Db, within } from '../platform/connect.ts'
 import { announceAll } from '../platform/live.ts'
 
@@ -35,6 +36,26 @@ export async function insertTexts(db: Db, texts: readonly NewText[]): Promise<vo
     db,
     heard.map((sourceId) => ({ topic: 'texts' as const, sourceId })),
   )
+}
+
+const refusedSetting = z.object({ count: z.number(), lastMs: z.number() })
+export type RefusedTexts = z.infer<typeof refusedSetting>
+
+/** Notes that lines could not be stored. */
+export async function countRefused(db: Db, count: number, atMs: number): Promise<void> {
+  await sql`insert into setting (key, body) values ('refusedTexts', jsonb_build_object('count', ${count}::int, 'lastMs', ${atMs}::float8))
+    on conflict (key) do update set body = jsonb_build_object(
+      'count', (setting.body->>'count')::int + ${count}::int, 'lastMs', ${atMs}::float8)`.execute(db)
+}
+
+/** How many lines could not be stored so far; `null` when all could. */
+export async function readRefused(db: Db): Promise<RefusedTexts | null> {
+  const row = await db
+    .selectFrom('setting')
+    .select('body')
+    .where('key', '=', 'refusedTexts')
+    .executeTakeFirst()
+  return refusedSetting.safeParse(row?.body).data ?? null
 }
 
 /** Whom an address or a host name belongs to: sources with what they see, and gear by name. */

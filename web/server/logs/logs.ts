@@ -2,7 +2,15 @@ import type { TimeWindow } from '#core/readings'
 import { TextWindow, textMatcher } from '#core/rules'
 import type { Db } from '#db/platform'
 import { readTextsSetting } from '#db/platform'
-import { linesForPattern, rateOfTexts, searchTexts, sizeOfTexts, speakers, type TextFilter } from '#db/logs'
+import {
+  linesForPattern,
+  rateOfTexts,
+  searchTexts,
+  sizeOfTexts,
+  speakers,
+  type TextFilter,
+  readRefused,
+} from '#db/logs'
 import { SYSLOG_SEVERITIES } from '#protocols/syslog'
 
 const A_PAGE = 200
@@ -20,12 +28,13 @@ export async function loadLogs(db: Db, params: URLSearchParams, window: TimeWind
     fromMs: window.fromMs,
     toMs: window.toMs,
   }
-  const [lines, rate, most, kept, size] = await Promise.all([
+  const [lines, rate, most, kept, size, refused] = await Promise.all([
     searchTexts(db, filter, before !== null && /^\d{1,18}$/.test(before) ? before : null, A_PAGE + 1),
     rateOfTexts(db, filter, BUCKETS),
     speakers(db, filter, 8),
     readTextsSetting(db),
     sizeOfTexts(db),
+    readRefused(db),
   ])
   return {
     lines: lines.slice(0, A_PAGE).map((line) => ({ ...line, word: SYSLOG_SEVERITIES[line.severity] ?? '' })),
@@ -35,6 +44,8 @@ export async function loadLogs(db: Db, params: URLSearchParams, window: TimeWind
     filter,
     kept,
     size,
+    /** What could not be stored at all. */
+    refused,
   }
 }
 

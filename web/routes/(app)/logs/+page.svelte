@@ -62,6 +62,15 @@
     <span class="text-ink-2 font-[450]">Most came from {data.speakers[0].name}.</span>
   {/if}
 </h1>
+{#if data.refused !== null}
+  <p class="text-warn">
+    {count(data.refused.count, 'line')} could not be stored, the last at {formatMoment(
+      data.refused.lastMs,
+      live.nowMs,
+      timeZone,
+    )}; the log of the collector says why.
+  </p>
+{/if}
 <div class="flex flex-wrap items-center gap-x-4 gap-y-2">
   <input
     class="field w-80"

@@ -1,0 +1,1 @@
+export { storable } from './storable.ts'
