@@ -4,7 +4,7 @@
  * Line feeds and tabs stay where they are asked for.
  */
 export function storable(text: string, longest: number, keepsLines = false): string {
-  const controls = keepsLines ? /[\u0000-\u0008\u000b-\u001f\u007f]+/g : /[\u0000-\u001f\u007f]+/g
+  const controls = keepsLines ? /[^\P{Cc}\n\t]+/gu : /\p{Cc}+/gu
   const clean = text.replaceAll(controls, ' ').trim()
   if (clean.length <= longest) return clean.toWellFormed()
   return clean.slice(0, longest).toWellFormed()
