@@ -1,4 +1,5 @@
 import { execFile } from 'node:child_process'
+import { randomBytes } from 'node:crypto'
 import { existsSync, mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
@@ -6,11 +7,14 @@ import { setTimeout as pause } from 'node:timers/promises'
 import { promisify } from 'node:util'
 import { sql } from 'kysely'
 import { afterAll, beforeAll, expect, test } from 'vitest'
+import { failureSentence } from '#core/sources'
 import { storeFindings } from '#db/gear'
 import type { Db } from '#db/platform'
 import { ensurePartitions } from '#db/readings'
 import {
+  countShut,
   findCheck,
+  findSource,
   insertCredential,
   insertSource,
   openKeyFile,
@@ -96,6 +100,31 @@ test('checks that cannot be looked for end nobody, and are done when they can', 
   })
   expect(check.failure).not.toBeNull()
   expect(uncaught).toEqual([])
+})
+
+test('one credential that cannot be opened fails its own source, in a sentence, and no other', async () => {
+  const secret = { username: 'reader', password: 'a-password' }
+  const insert = async (name: string, sealedBy: SecretKey): Promise<number> =>
+    insertSource(db, {
+      name,
+      protocol: 'redfish',
+      address: `https://127.0.0.1:${await freePort()}`,
+      settings: {},
+      intervalSeconds: 3600,
+      credentialId: await insertCredential(db, sealedBy, { name, kind: 'basic', secret }),
+      token: null,
+    })
+  const shut = await insert('sealed by another key', randomBytes(32))
+  const open = await insert('sealed by ours', key)
+  await intake.lookForSources()
+  intake.checkNow(open)
+  const failureOf = (id: number) => until(async () => (await findSource(db, id))?.failure)
+  expect((await failureOf(open)).kind, 'it is asked').toBe('connectionRefused')
+  const failure = await failureOf(shut)
+  expect(failureSentence(failure)).toContain('its credential cannot be opened')
+  await intake.reload()
+  expect((await findSource(db, shut))?.failures, 'said once').toBe(1)
+  expect(await countShut(db, key)).toBe(1)
 })
 
 test.skipIf(!existsSync(SNMPTRAP))(

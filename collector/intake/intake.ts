@@ -58,6 +58,8 @@ export class Intake {
   readonly #known: KnownSources
   readonly #texts: Texts
   #ears: Ears | null = null
+  /** Sources whose credential cannot be opened, as they were found last. */
+  #shut: ReadonlySet<number> = new Set()
   #closers: (() => void | Promise<void>)[] = []
 
   constructor(options: IntakeOptions) {
@@ -77,7 +79,9 @@ export class Intake {
       failed: (source, failure) => this.#failed(source.id, failure),
     })
     this.#known = new KnownSources(db, key, (sources) => {
-      this.#scheduler.setSources(sources.filter(({ id }) => this.leases.held.has(id)))
+      const held = sources.filter(({ id }) => this.leases.held.has(id))
+      this.#scheduler.setSources(held.filter(({ isShut }) => !isShut))
+      this.#sayShut(held)
       this.#ears?.setSources(sources)
     })
   }
@@ -208,6 +212,15 @@ export class Intake {
     await recordFailure(this.#db, sourceId, new Date(), failure).catch((error: unknown) => {
       if (!isServerAway(error)) throw error
     })
+  }
+
+  /** Of a source it is said once that its credential cannot be opened, and not at each look. */
+  #sayShut(held: readonly OpenSource[]): void {
+    const shut = held.filter(({ isShut }) => isShut)
+    for (const { id, address, failure } of shut)
+      if (!this.#shut.has(id) && failure?.kind !== 'sealedShut')
+        void this.#failed(id, { kind: 'sealedShut', address })
+    this.#shut = new Set(shut.map(({ id }) => id))
   }
 
   /** Without what is kept less often than its source is asked. */

@@ -17,5 +17,10 @@ export async function stopGear(db: Db, key: SecretKey, gearId: number, isDry: bo
       isWell: false,
       words: `${gear.name} cannot be asked to stop: no controller of it is connected by Redfish.`,
     }
+  if (source.isShut)
+    return {
+      isWell: false,
+      words: `${gear.name} was not asked to stop: the credential of its controller cannot be opened.`,
+    }
   return stopSystem(source, { identities: gear.identities, isDry, timeoutMs: STOP_MS })
 }

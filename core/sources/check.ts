@@ -68,6 +68,7 @@ export function stageOf(failure: Failure, accepted: boolean): Stage {
     case 'tlsOnly':
       return 'port'
     case 'credentialsRefused':
+    case 'sealedShut':
       return 'credential'
     case 'connectionLost':
     case 'timedOut':

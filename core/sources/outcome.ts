@@ -39,6 +39,8 @@ export type Failure =
       readonly detail: string
       readonly hint?: string
     }
+  /** What is kept of its credential cannot be opened with the key of this installation. */
+  | { readonly kind: 'sealedShut'; readonly address: string }
   | { readonly kind: 'notAllowed'; readonly address: string; readonly what: string }
   | { readonly kind: 'malformed'; readonly address: string; readonly detail: string }
   | { readonly kind: 'tooLarge'; readonly address: string; readonly limitBytes: number }
@@ -82,6 +84,8 @@ export function whatHappened(failure: Failure): string {
       return `The certificate of ${failure.address} is not trusted: ${failure.detail}.`
     case 'credentialsRefused':
       return `${failure.address} refused the credential (${failure.detail}).`
+    case 'sealedShut':
+      return `${failure.address} was not asked: its credential cannot be opened, for another key sealed it, or it was altered.`
     case 'notAllowed':
       return `The account may not read ${failure.what} on ${failure.address}.`
     case 'malformed':
@@ -120,6 +124,8 @@ export function whatMends(failure: Failure): string {
       return TRUST_MENDS[failure.reason ?? 'unknownAuthority']
     case 'credentialsRefused':
       return failure.hint ?? 'Check user and password; a read-only account is enough.'
+    case 'sealedShut':
+      return 'Put back the file secret.key that belongs to this database, or enter the credential anew.'
     case 'notAllowed':
       return 'Give it the right to read; nothing more is needed.'
     case 'malformed':

@@ -52,6 +52,7 @@ test('every failure says where, and ends as a sentence', () => {
       ['unknownAuthority', 'signedByItself', 'expired', 'notYetValid', 'wrongName', 'wrongSignature'] as const
     ).map((reason): Failure => ({ kind: 'untrusted', address, detail: 'it is so', reason })),
     { kind: 'credentialsRefused', address, detail: 'HTTP 401' },
+    { kind: 'sealedShut', address },
     { kind: 'notAllowed', address, what: '/redfish/v1/Systems' },
     { kind: 'malformed', address, detail: 'no JSON' },
     { kind: 'tooLarge', address, limitBytes: 4 * 1024 ** 2 },

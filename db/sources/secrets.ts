@@ -28,8 +28,23 @@ export function seal(key: SecretKey, secret: Readonly<Record<string, string>>): 
   return Buffer.concat([nonce, cipher.getAuthTag(), text])
 }
 
-/** @throws when the key is another one, or the bytes were altered. */
+/** What is sealed cannot be opened: the key is another one, or the bytes were altered. */
+export class SealError extends Error {
+  constructor(options: ErrorOptions) {
+    super('what is sealed cannot be opened: another key sealed it, or it was altered', options)
+  }
+}
+
+/** @throws SealError when the key is another one, or the bytes were altered. */
 export function unseal(key: SecretKey, sealed: Buffer): Record<string, string> {
+  try {
+    return opened(key, sealed)
+  } catch (error) {
+    throw new SealError({ cause: error })
+  }
+}
+
+function opened(key: SecretKey, sealed: Buffer): Record<string, string> {
   const decipher = createDecipheriv('aes-256-gcm', key, sealed.subarray(0, 12))
   decipher.setAuthTag(sealed.subarray(12, 28))
   const text = Buffer.concat([decipher.update(sealed.subarray(28)), decipher.final()])

@@ -3,7 +3,7 @@ import { type Failure, rowsBack, type Slower, type SourceClock, type CredentialK
 import type { Db } from '../platform/connect.ts'
 import { announce } from '../platform/live.ts'
 import type { NewItems, SourceProtocol } from './tables.ts'
-import { type SecretKey, seal, tokenHash, unseal } from './secrets.ts'
+import { SealError, type SecretKey, seal, tokenHash, unseal } from './secrets.ts'
 
 export interface SourceRow {
   readonly id: number
@@ -149,6 +149,8 @@ export const clockOf = (
 export interface OpenSource extends SourceRow {
   readonly slower: Slower
   readonly secret: Record<string, string>
+  /** Its credential cannot be opened; `secret` is empty then, and it is not to be asked. */
+  readonly isShut: boolean
   readonly tokenHash: Buffer | null
 }
 
@@ -163,8 +165,25 @@ export async function openSources(db: Db, key: SecretKey): Promise<OpenSource[]>
   return rows.map(({ sealed, map, ...row }) => ({
     ...row,
     settings: map === null ? row.settings : { ...row.settings, map },
-    secret: sealed === null ? {} : unseal(key, sealed),
+    ...opened(key, sealed),
   }))
+}
+
+/** One credential that cannot be opened concerns its own sources only. */
+function opened(key: SecretKey, sealed: Buffer | null): Pick<OpenSource, 'secret' | 'isShut'> {
+  if (sealed === null) return { secret: {}, isShut: false }
+  try {
+    return { secret: unseal(key, sealed), isShut: false }
+  } catch (error) {
+    if (!(error instanceof SealError)) throw error
+    return { secret: {}, isShut: true }
+  }
+}
+
+/** How many credentials the key of this installation does not open. */
+export async function countShut(db: Db, key: SecretKey): Promise<number> {
+  const rows = await db.selectFrom('credential').select('sealed').execute()
+  return rows.filter(({ sealed }) => opened(key, sealed).isShut).length
 }
 
 export interface NewSource {
