@@ -44,6 +44,14 @@ const givenUp = (source: string): number[] =>
     .map((line) => JSON.parse(line) as { time: number; source: string })
     .filter((line) => line.source === source)
     .map((line) => line.time)
+/** What the collector said from a warning on, about an instant. */
+const saidAround = (atMs: number): string[] =>
+  readFileSync(logPath, 'utf8')
+    .split('\n')
+    .filter((line) => line.startsWith('{'))
+    .map((line) => JSON.parse(line) as { time: number; level: number; msg: string; reason?: string })
+    .filter(({ time, level }) => level >= 40 && Math.abs(time - atMs) < 2 * TIMEOUT_MS)
+    .map(({ time, msg, reason }) => `${time - atMs} ms: ${msg} ${reason ?? ''}`)
 /** Servers whose readings are held against what their stand-ins gave. */
 const WATCHED = SERVERS.slice(0, 4).map(({ name }) => name)
 const ended = (child: ChildProcess): Promise<unknown> =>
@@ -189,7 +197,25 @@ test('kill -9 of the collector and a while without PostgreSQL: nothing taken ove
           endMs - atMs < TIMEOUT_MS &&
           !answered.some((other) => other.atMs > atMs && other.atMs <= endMs),
       )
-    const lost = unmatched.filter(({ atMs }) => !wasUnderWay(atMs))
+    /** What happened around an answer: how many ms later, or before. */
+    const around = (atMs: number, all: readonly number[]): number[] =>
+      all.map((each) => each - atMs).filter((each) => Math.abs(each) < 3 * TIMEOUT_MS)
+    const lost = unmatched
+      .filter(({ atMs }) => !wasUnderWay(atMs))
+      .map((entry) => ({
+        ...entry,
+        said: saidAround(entry.atMs),
+        kills: around(entry.atMs, kills),
+        failures: around(entry.atMs, failures),
+        answers: around(
+          entry.atMs,
+          answered.map(({ atMs }) => atMs),
+        ),
+        kept: around(
+          entry.atMs,
+          kept.map(([atMs]) => atMs),
+        ),
+      }))
     expect(lost, `${name}: answered, and not stored`).toEqual([])
     const during = kept.filter(([atMs]) => atMs > awayMs + 1000 && atMs < backMs - 1000)
     expect(during.length, `${name} was read while PostgreSQL was away`).toBeGreaterThan(AWAY_MS / 2000)

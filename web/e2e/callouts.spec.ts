@@ -123,7 +123,7 @@ test('what a stop would do is said before, and a dry run asks nothing', async ({
   await field(page, 'does-0').selectOption('stop')
   await field(page, 'gear-0').selectOption({ label: 'petrel-12' })
   await expect(page.getByTestId('step-words')).toHaveText(
-    'Asks petrel-12 through its controller to stop in order. What runs on it ends.',
+    'Asks petrel-12 through its controller to stop in order. What runs on it ends. What devices say in logs and notifications never leads to it: anybody can send that.',
   )
   await page.getByLabel('Name').fill('Stops petrel-12')
   await page.getByRole('button', { name: 'Dry run of step 1' }).click()
