@@ -2,6 +2,7 @@ import { sql } from 'kysely'
 import { type Candidate, type Identity, likelySame, type Likeness } from '#core/gear'
 import { type Db, within } from '../platform/connect.ts'
 import { announceAll } from '../platform/live.ts'
+import type { Moved } from './tables.ts'
 
 /** Why something cannot be done, in a sentence. */
 export class CannotMerge extends Error {}
@@ -31,20 +32,6 @@ export async function keepApart(db: Db, ids: readonly [number, number], who: str
     .values({ firstId, secondId, who })
     .onConflict((conflict) => conflict.doNothing())
     .execute()
-}
-
-interface Moved {
-  readonly sightings: readonly { readonly sourceId: number; readonly key: string }[]
-  readonly identities: readonly Identity[]
-  readonly links: readonly {
-    readonly kind: string
-    readonly fromGearId: number
-    readonly toGearId: number
-    readonly fromPartId?: number | null
-    readonly toPartId?: number | null
-    readonly sourceId?: number | null
-    readonly who?: string | null
-  }[]
 }
 
 /**

@@ -1,8 +1,23 @@
 import type { ColumnType, Generated, JSONColumnType } from 'kysely'
 import type { GearKind, MeasureKey, PartKind } from '#core/catalogue'
 import type { Face } from '#core/site'
-import type { GearChangeKind, GroupRule, OwnFieldKind, TagMatch, UnknownMembers } from '#core/gear'
+import type { GearChangeKind, GroupRule, OwnFieldKind, TagMatch, UnknownMembers, Identity } from '#core/gear'
 import type { CreatedAt, Facts, MaybeInstant } from '../platform/columns.ts'
+
+/** What a merge has moved from one gear to the other, so that it can be undone. */
+export interface Moved {
+  readonly sightings: readonly { readonly sourceId: number; readonly key: string }[]
+  readonly identities: readonly Identity[]
+  readonly links: readonly {
+    readonly kind: string
+    readonly fromGearId: number
+    readonly toGearId: number
+    readonly fromPartId?: number | null
+    readonly toPartId?: number | null
+    readonly sourceId?: number | null
+    readonly who?: string | null
+  }[]
+}
 
 /** Of the tables as `migrations/` makes them; columns in camelCase here, in snake_case there. */
 export interface GearTables {
@@ -27,19 +42,7 @@ export interface GearTables {
     mergedId: number
     at: CreatedAt
     who: string
-    moved: JSONColumnType<{
-      readonly sightings: readonly { readonly sourceId: number; readonly key: string }[]
-      readonly identities: readonly { readonly kind: string; readonly value: string }[]
-      readonly links: readonly {
-        readonly kind: string
-        readonly fromGearId: number
-        readonly toGearId: number
-        readonly fromPartId?: number | null
-        readonly toPartId?: number | null
-        readonly sourceId?: number | null
-        readonly who?: string | null
-      }[]
-    }>
+    moved: JSONColumnType<Moved>
     undoneAt: MaybeInstant
     undoneBy: string | null
   }
