@@ -97,8 +97,8 @@ describe('secrets', () => {
       text: string
     }>`select encode(sealed, 'escape') as text from credential`.execute(db)
     expect(rows[0]?.text).not.toContain('a-very-own-password')
-    expect((await openSources(db, key))[0]?.secret).toEqual(secret)
-    await expect(openSources(db, Buffer.alloc(32, 1))).rejects.toThrow()
+    expect(await openSources(db, key)).toMatchObject([{ secret, isShut: false }])
+    expect(await openSources(db, Buffer.alloc(32, 1))).toMatchObject([{ secret: {}, isShut: true }])
   })
 
   test('what screens are given holds nothing secret', async () => {
