@@ -111,6 +111,7 @@ export class Scheduler {
     if (!this.hooks.mayRead(source.id)) return
     const startedMs = Date.now()
     const timeoutMs = Math.min(LONGEST_READING_MS, source.intervalSeconds * 800)
+    log.debug({ source: source.name, slot: atMs }, 'a reading begins')
     let outcome: Outcome<Findings>
     try {
       outcome = await driver.collect({ target: source, timeoutMs })
@@ -125,6 +126,7 @@ export class Scheduler {
       plan.failures = 0
       const heardAtMs = Date.now()
       await this.hooks.found(source, { atMs, heardAtMs, durationMs: heardAtMs - startedMs }, outcome.found)
+      log.debug({ source: source.name, slot: atMs }, 'a reading is safe')
     } else {
       plan.failures += 1
       // The first of several in a row is worth a line; the others are in the source's state.

@@ -1,6 +1,5 @@
 import { randomUUID } from 'node:crypto'
 import {
-  afterMs,
   againMs,
   type CallOut,
   actionWords,
@@ -8,21 +7,23 @@ import {
   type Facts,
   howToGo,
   isFirst,
-  isWithin,
   type ChannelKind,
-  nextWithin,
   onDuty,
   plainOf,
   type Step,
   subjectOf,
   type MessageEvent,
   USUAL_MOST_A_MINUTE,
-  whenToNotify,
+  type LastOfStep,
+  planStep,
+  SETTLE_MS,
+  stillAfterWords,
+  takesBackEnd,
   actionProblem,
   type Action,
 } from '#core/callouts'
 import { scopeCovers, type Severity } from '#core/rules'
-import { formatClock, formatElapsed, writeSpan } from '#core/units'
+import { formatElapsed } from '#core/units'
 import { recordEvent, quietFromTheStart } from '#db/alerts'
 import {
   type CallOutRow,
@@ -61,9 +62,6 @@ import { type AllowedCommand, dryRun, runCommand } from './commands.ts'
 import { sendBy } from './channels/channels.ts'
 import { stopGear } from './stopping.ts'
 
-const SETTLE_MS = 6000
-/** What flaps is told to be over once it has stayed away for so long. */
-const CALM_MS = 10 * 60_000
 /** Scopes of gear are read anew after this. */
 const SCOPES_FOR_MS = 10_000
 
@@ -75,6 +73,17 @@ export interface News {
   readonly atMs: number
   /** It is told even to those who know: a quiet is over, say. */
   readonly isAgain?: boolean
+}
+
+interface StepGiven {
+  readonly step: Step
+  readonly alert: NotifiedAlert
+  readonly news: News
+  readonly last: LastOfStep | null
+  /** Nothing of this call-out was told, or is about to be, of this very alert. */
+  readonly isNewHere: boolean
+  readonly facts: Facts
+  readonly timeZone: string
 }
 
 /**
@@ -145,57 +154,22 @@ export class Notifier {
     trx: Db,
     { id: callOutId, callOut }: CallOutRow,
     index: number,
-    given: {
-      readonly step: Step
-      readonly alert: NotifiedAlert
-      readonly news: News
-      readonly last: Awaited<ReturnType<typeof lastNotified>> extends Map<number, infer Last>
-        ? Last | null
-        : never
-      /** Nothing of this call-out was told, or is about to be, of this very alert. */
-      readonly isNewHere: boolean
-      readonly facts: Facts
-      readonly timeZone: string
-    },
+    given: StepGiven,
   ): Promise<void> {
-    const { step, alert, news, facts } = given
+    const { step, alert, news, facts, isNewHere, timeZone } = given
     const { action } = step
-    const nowMs = Date.now()
     let { last } = given
-    if (news.event === 'cleared' && (action.do !== 'notify' || !callOut.tellsCleared)) return
-    // Who was not told that it began needs not hear that it ended; who was told twice not again.
-    if (news.event === 'cleared' && (last === null || last.event === 'cleared')) return
-    if (
-      news.event === 'worse' &&
-      !given.isNewHere &&
-      (action.do !== 'notify' || last === null || last.isWaiting)
-    )
-      return
-    if (news.event === 'opened' && last?.event === 'cleared' && last.isWaiting) {
+    if (takesBackEnd(news.event, last)) {
       await skipWaitingEnd(trx, callOutId, alert)
       last = (await lastNotified(trx, callOutId, alert)).get(index) ?? null
     }
-    // Of what comes and goes it is told that it came, and that it has stayed away.
-    if (news.event === 'opened' && last?.isSameAlert && last.event !== 'cleared') return
-    const isLater = !isFirst(step) && (news.event === 'opened' || given.isNewHere)
-    const stillMs = isLater ? afterMs(step.after, alert.intervalMs) : 0
-    const calmMs = alert.flaps > 0 ? CALM_MS : 0
-    const waitMs = news.event === 'cleared' ? calmMs : this.settleMs + stillMs
-    const when = whenToNotify(news.event, nowMs, waitMs, callOut.holdOffMs, last)
-    const dueMs = when.kind === 'known' ? nowMs : when.atMs
-    const hoursMs = nextWithin(callOut.hours, dueMs, given.timeZone)
-    const isLeft =
-      callOut.outside === 'leave' &&
-      news.event !== 'cleared' &&
-      !isWithin(callOut.hours, dueMs, given.timeZone)
-    const skipped =
-      actionProblem(action.do, alert.subject) ??
-      (when.kind === 'known'
-        ? `they know: told at ${formatClock(when.sinceMs, given.timeZone)}, and not that it had gone`
-        : isLeft || hoursMs === null
-          ? 'it is outside the hours of this call-out'
-          : await whyImpossible(trx, action, alert))
-    const said = { ...facts, stillAfter: isLater ? writeSpan(stillMs) : null }
+    const { event } = news
+    const nowMs = Date.now()
+    const { settleMs } = this
+    const plan = planStep({ event, callOut, step, alert, last, isNewHere, nowMs, timeZone, settleMs })
+    if (plan === null) return
+    const skipped = plan.skipped ?? (await whyImpossible(trx, action, alert))
+    const said = { ...facts, stillAfter: stillAfterWords(plan) }
     await insertMessage(trx, {
       id: randomUUID(),
       alertId: alert.id,
@@ -205,11 +179,11 @@ export class Notifier {
       channelId: action.do === 'notify' ? action.channelId : null,
       target: targetOf(action, alert),
       team: facts.team,
-      event: news.event,
+      event,
       facts: said,
       subject: subjectOf(said),
       body: plainOf(said),
-      dueAt: new Date(hoursMs ?? dueMs),
+      dueAt: new Date(plan.dueAtMs),
       ...(skipped === null ? {} : { skipped }),
     })
   }

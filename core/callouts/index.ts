@@ -16,6 +16,15 @@ export { isWithin, nextWithin } from './hours.ts'
 export { type DutyCalendar, onDuty, type Swap, type Turn, turnsBetween } from './duty.ts'
 export { type LastNotified, type Telling, whenToNotify } from './holdOff.ts'
 export {
+  type LastOfStep,
+  type PlannedStep,
+  planStep,
+  SETTLE_MS,
+  type StepOccasion,
+  stillAfterWords,
+  takesBackEnd,
+} from './planStep.ts'
+export {
   documentOf,
   type Facts,
   htmlOf,

@@ -1,5 +1,5 @@
 import { sql } from 'kysely'
-import type { CallNames, Facts, LastNotified, MessageEvent } from '#core/callouts'
+import type { CallNames, Facts, LastOfStep, MessageEvent } from '#core/callouts'
 import type { Severity } from '#core/rules'
 import { placeLabel } from '#core/site'
 import type { Db } from '../platform/connect.ts'
@@ -70,7 +70,7 @@ export async function lastNotified(
   db: Db,
   callOutId: number,
   { id, ruleKey, subject }: Pick<NotifiedAlert, 'id' | 'ruleKey' | 'subject'>,
-): Promise<Map<number, LastNotified & { readonly isWaiting: boolean }>> {
+): Promise<Map<number, LastOfStep>> {
   const { rows } = await sql<{
     step: number
     event: MessageEvent
