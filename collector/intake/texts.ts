@@ -1,4 +1,4 @@
-import { BlockList, createServer, type Server } from 'node:net'
+import { BlockList, createServer, type Server, type Socket } from 'node:net'
 import { createSocket, type Socket as UdpSocket } from 'node:dgram'
 import { type Db, isServerAway } from '#db/platform'
 import { requestCheck } from '#db/sources'
@@ -192,40 +192,10 @@ export async function startSyslog(
   take: (said: Said) => void,
 ): Promise<{ port: number; close(): void }> {
   const heard = (bytes: Uint8Array, address: string): void => {
-    const message = parseSyslog(bytes)
-    if (message.text === '' && message.data.size === 0) return
-    const data = [...message.data].map(
-      ([id, element]) => `[${id}${[...element].map(([name, value]) => ` ${name}="${value}"`).join('')}]`,
-    )
-    take({
-      heardAt: new Date(),
-      saidAt: message.atMs === null ? null : new Date(message.atMs),
-      address: address.replace(/^::ffff:/, ''),
-      host: message.host,
-      kind: 'syslog',
-      severity: message.severity,
-      app: message.app,
-      body: [message.text, ...data].filter(Boolean).join(' '),
-    })
+    const said = saidBySyslog(bytes, address)
+    if (said !== null) take(said)
   }
-  const server: Server = createServer((socket) => {
-    const frames = new SyslogFrames()
-    const from = socket.remoteAddress ?? ''
-    socket.setTimeout(IDLE_MS, () => socket.destroy())
-    socket.on('error', () => socket.destroy())
-    socket.on('data', (data: Buffer) => {
-      try {
-        for (const message of frames.take(data)) heard(message, from)
-      } catch (error) {
-        if (!(error instanceof FramingError)) throw error
-        log.warn({ address: from, reason: error.message }, 'a stream of syslog was cut off')
-        socket.destroy()
-      }
-    })
-    socket.on('end', () => {
-      for (const message of frames.finish()) heard(message, from)
-    })
-  })
+  const server: Server = createServer((socket) => hearStream(socket, heard))
   server.maxConnections = MOST_CONNECTIONS
   await new Promise<void>((resolve, reject) => {
     server.once('error', reject)
@@ -248,6 +218,44 @@ export async function startSyslog(
       server.close()
     },
   }
+}
+
+/** `null` when it says nothing at all. */
+function saidBySyslog(bytes: Uint8Array, address: string): Said | null {
+  const message = parseSyslog(bytes)
+  if (message.text === '' && message.data.size === 0) return null
+  const data = [...message.data].map(
+    ([id, element]) => `[${id}${[...element].map(([name, value]) => ` ${name}="${value}"`).join('')}]`,
+  )
+  return {
+    heardAt: new Date(),
+    saidAt: message.atMs === null ? null : new Date(message.atMs),
+    address: address.replace(/^::ffff:/, ''),
+    host: message.host,
+    kind: 'syslog',
+    severity: message.severity,
+    app: message.app,
+    body: [message.text, ...data].filter(Boolean).join(' '),
+  }
+}
+
+function hearStream(socket: Socket, heard: (bytes: Uint8Array, address: string) => void): void {
+  const frames = new SyslogFrames()
+  const from = socket.remoteAddress ?? ''
+  socket.setTimeout(IDLE_MS, () => socket.destroy())
+  socket.on('error', () => socket.destroy())
+  socket.on('data', (data: Buffer) => {
+    try {
+      for (const message of frames.take(data)) heard(message, from)
+    } catch (error) {
+      if (!(error instanceof FramingError)) throw error
+      log.warn({ address: from, reason: error.message }, 'a stream of syslog was cut off')
+      socket.destroy()
+    }
+  })
+  socket.on('end', () => {
+    for (const message of frames.finish()) heard(message, from)
+  })
 }
 
 export async function startTraps(

@@ -66,49 +66,67 @@ export async function rehearse(
         ? await overGaps(rule, given)
         : await overSeries(rule, given)
   const { found, covered, readings, firstMs, search } = ran
-  const hour = new Intl.DateTimeFormat('en-GB', {
-    hour: '2-digit',
-    hourCycle: 'h23',
-    timeZone: site.timeZone,
-  })
-  const hourOf = (atMs: number): number => Number(hour.format(atMs))
-  const stretches = found.flatMap((each) => each.stretches)
-  const raised = found.filter((each) => each.stretches.length > 0)
   const weeks = Math.max(nowMs - (firstMs ?? fromMs), DAY_MS) / WEEK_MS
   return {
-    ...summarise(stretches, nowMs, hourOf),
+    ...summarise(
+      found.flatMap((each) => each.stretches),
+      nowMs,
+      hourIn(site.timeZone),
+    ),
     fromMs,
     toMs: nowMs,
     series: covered.length,
     readings,
     firstMs,
+    ...byNumber(found, nowMs),
+    lines: linesOf(rule, search, wished === null ? null : Math.floor(wished * weeks)),
+    tookMs: Math.round(performance.now() - startedMs),
+  }
+}
+
+/** The hour of the day of an instant, 0..23. */
+function hourIn(timeZone: string): (atMs: number) => number {
+  const hour = new Intl.DateTimeFormat('en-GB', { hour: '2-digit', hourCycle: 'h23', timeZone })
+  return (atMs) => Number(hour.format(atMs))
+}
+
+/** What would have raised, the most first, and when, the newest first. */
+function byNumber(
+  found: Ran['found'],
+  nowMs: number,
+): Pick<RehearsalResult, 'silent' | 'subjects' | 'stretches'> {
+  const raised = found.filter((each) => each.stretches.length > 0)
+  const subjects = raised.map(({ subject, stretches }) => ({
+    seriesId: subject.id,
+    gearId: subject.gearId,
+    name: subject.partName === null ? subject.gearName : `${subject.partName} in ${subject.gearName}`,
+    alerts: stretches.length,
+    critical: stretches.filter(({ severity }) => severity === 'critical').length,
+    longestMs: Math.max(...stretches.map(({ fromMs, toMs }) => (toMs ?? nowMs) - fromMs)),
+  }))
+  const stretches = raised.flatMap(({ subject, stretches: own }) =>
+    own.map((each) => ({ ...each, seriesId: subject.id })),
+  )
+  return {
     silent: found.length - raised.length,
-    subjects: raised
-      .map(({ subject, stretches: own }) => ({
-        seriesId: subject.id,
-        gearId: subject.gearId,
-        name: subject.partName === null ? subject.gearName : `${subject.partName} in ${subject.gearName}`,
-        alerts: own.length,
-        critical: own.filter(({ severity }) => severity === 'critical').length,
-        longestMs: Math.max(...own.map(({ fromMs: from, toMs }) => (toMs ?? nowMs) - from)),
-      }))
+    subjects: subjects
       .sort((a, b) => b.alerts - a.alerts || b.longestMs - a.longestMs)
       .slice(0, MOST_SUBJECTS),
-    stretches: raised
-      .flatMap(({ subject, stretches: own }) => own.map((each) => ({ ...each, seriesId: subject.id })))
-      .sort((a, b) => b.fromMs - a.fromMs)
-      .slice(0, MOST_STRETCHES),
-    lines:
-      search === null || rule.kind !== 'level'
-        ? null
-        : {
-            severity: lineOf(rule, 'warning') === null ? 'critical' : 'warning',
-            counts: search
-              .counts()
-              .filter((_, index, counts) => index % Math.ceil(counts.length / POINTS) === 0),
-            proposed: wished === null ? null : search.propose(Math.floor(wished * weeks)),
-          },
-    tookMs: Math.round(performance.now() - startedMs),
+    stretches: stretches.sort((a, b) => b.fromMs - a.fromMs).slice(0, MOST_STRETCHES),
+  }
+}
+
+/** @param most how many alerts are wished at most; `null` when nobody has said */
+function linesOf(
+  rule: RehearsalRequest['rule'],
+  search: LineSearch | null,
+  most: number | null,
+): RehearsalResult['lines'] {
+  if (search === null || rule.kind !== 'level') return null
+  return {
+    severity: lineOf(rule, 'warning') === null ? 'critical' : 'warning',
+    counts: search.counts().filter((_, index, counts) => index % Math.ceil(counts.length / POINTS) === 0),
+    proposed: most === null ? null : search.propose(most),
   }
 }
 
@@ -229,24 +247,13 @@ const WITNESSES = 4
 
 /** Series that are missing while their source is heard; or sources that are not heard, each under its first series. */
 async function overGaps(rule: SilentRule | NoDataRule, given: Given): Promise<Ran> {
-  const { all, rules, candidate, nowMs: toMs } = given
-  const covered =
-    rule.kind === 'silent'
-      ? coveredBy(given)
-      : firstOfEach(
-          all.filter((subject) => rulesInForceFor(rules, subject).some((each) => each.kept === candidate)),
-        )
-  const bySource = new Map<number, SubjectRow[]>()
-  for (const subject of all)
-    bySource.set(subject.sourceId, [...(bySource.get(subject.sourceId) ?? []), subject])
-  const sources = await listSources(given.db)
-  const sourceOf = new Map(sources.map((source) => [source.id, source]))
+  const covered = coveredByGaps(rule, given)
+  const witnesses = witnessesOf(given.all)
+  const sourceOf = new Map((await listSources(given.db)).map((source) => [source.id, source]))
   const found: { subject: SubjectRow; stretches: readonly Stretch[] }[] = []
   let readings = 0
   let firstMs: number | null = null
   const groups = together(covered)
-  const witnesses = (sourceId: number): number[] =>
-    (bySource.get(sourceId) ?? []).slice(0, WITNESSES).map(({ id }) => id)
   await eachSpan(
     given,
     groups.map((group) => group.flatMap(({ id, sourceId }) => [id, ...witnesses(sourceId)])),
@@ -254,26 +261,43 @@ async function overGaps(rule: SilentRule | NoDataRule, given: Given): Promise<Ra
       for (const subject of groups[index]!) {
         const own = curves.get(subject.id)!
         const heard = mergedTimes([own, ...witnesses(subject.sourceId).flatMap((id) => curves.get(id) ?? [])])
-        const source = sourceOf.get(subject.sourceId)
-        const { severity } = rule
-        found.push(
-          rule.kind === 'silent'
-            ? { subject, stretches: gapsOf(own.times, heard, { afterMs: rule.afterMs, toMs, severity }) }
-            : {
-                subject: { ...subject, gearName: source?.name ?? subject.gearName, partName: null },
-                stretches: gapsOf(heard, null, {
-                  afterMs: rule.intervals * (source?.intervalSeconds ?? 60) * 1000,
-                  toMs,
-                  severity,
-                }),
-              },
-        )
+        found.push(gapsAt(rule, subject, sourceOf.get(subject.sourceId), { own, heard, toMs: given.nowMs }))
         readings += own.times.length
         firstMs = earlier(firstMs, own)
       }
     },
   )
   return { found, covered, readings, firstMs, search: null }
+}
+
+function coveredByGaps(rule: SilentRule | NoDataRule, given: Given): SubjectRow[] {
+  if (rule.kind === 'silent') return coveredBy(given)
+  const { all, rules, candidate } = given
+  return firstOfEach(
+    all.filter((subject) => rulesInForceFor(rules, subject).some((each) => each.kept === candidate)),
+  )
+}
+
+/** The series by which it is seen when a source was heard. */
+function witnessesOf(all: readonly SubjectRow[]): (sourceId: number) => number[] {
+  const bySource = Map.groupBy(all, ({ sourceId }) => sourceId)
+  return (sourceId) => (bySource.get(sourceId) ?? []).slice(0, WITNESSES).map(({ id }) => id)
+}
+
+function gapsAt(
+  rule: SilentRule | NoDataRule,
+  subject: SubjectRow,
+  source: { readonly name: string; readonly intervalSeconds: number } | undefined,
+  { own, heard, toMs }: { readonly own: Curve; readonly heard: Float64Array; readonly toMs: number },
+): Ran['found'][number] {
+  const { severity } = rule
+  if (rule.kind === 'silent')
+    return { subject, stretches: gapsOf(own.times, heard, { afterMs: rule.afterMs, toMs, severity }) }
+  const afterMs = rule.intervals * (source?.intervalSeconds ?? 60) * 1000
+  return {
+    subject: { ...subject, gearName: source?.name ?? subject.gearName, partName: null },
+    stretches: gapsOf(heard, null, { afterMs, toMs, severity }),
+  }
 }
 
 function firstOfEach(subjects: readonly SubjectRow[]): SubjectRow[] {

@@ -413,6 +413,41 @@ test('what anybody can send runs nothing and stops nothing: neither when it come
   })
 })
 
+test('an action is looked at again before it is done: cleared, of another severity or too late, it is not', async () => {
+  await make([{ after: AT_ONCE, evenIfTaken: true, action: { do: 'command', name: 'note' } }])
+  const due = async (change: (alertId: number, messageId: string) => Promise<unknown>) => {
+    const alertId = await open({ subject: `late ${randomUUID()}` })
+    const { id } = (await messages()).find((each) => each.alertId === alertId)!
+    await change(alertId, id)
+    await notifier.send(db, id)
+    return (await messages()).find((each) => each.id === id)!
+  }
+  const alert = (id: number) => db.updateTable('alert').where('id', '=', id)
+  const now = new Date()
+  const cleared = await due((id) => alert(id).set({ clearedAt: now }).execute())
+  expect(cleared).toMatchObject({
+    sentAt: null,
+    skipped: expect.stringMatching(/^not done: its alert cleared at/) as string,
+  })
+  const worse = await due((id) => alert(id).set({ severity: 'critical' }).execute())
+  expect(worse).toMatchObject({
+    sentAt: null,
+    skipped: 'not done: its alert was warning and is critical now',
+  })
+  const late = await due((_, id) =>
+    db
+      .updateTable('message')
+      .set({ dueAt: new Date(now.getTime() - 11 * MINUTE) })
+      .where('id', '=', id)
+      .execute(),
+  )
+  expect(late).toMatchObject({
+    sentAt: null,
+    skipped: expect.stringMatching(/^not done: too late, it was due at/) as string,
+  })
+  expect(await due(() => Promise.resolve())).toMatchObject({ skipped: null, isFailed: false })
+})
+
 test('a command that no collector allows is not run, and says so', async () => {
   const message = await run('rm everything')
   expect(message.skipped).toBe('no collector allows the command «rm everything»')

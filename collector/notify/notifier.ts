@@ -19,6 +19,7 @@ import {
   SETTLE_MS,
   stillAfterWords,
   takesBackEnd,
+  actionOverdue,
   actionProblem,
   type Action,
 } from '#core/callouts'
@@ -411,6 +412,18 @@ const legacyFacts = ({ event, subject, body, createdAt, team }: OpenMessage): Fa
   stillAfter: null,
 })
 
+async function whyOverdue(db: Db, message: OpenMessage): Promise<string | null> {
+  const { severity, clearedAt, dueAt, facts } = message
+  return actionOverdue({
+    dueAtMs: dueAt.getTime(),
+    wasSeverity: facts?.severity ?? severity ?? 'warning',
+    severity: severity ?? 'warning',
+    clearedAtMs: clearedAt?.getTime() ?? null,
+    nowMs: Date.now(),
+    timeZone: (await readSite(db)).timeZone,
+  })
+}
+
 /** Why a message that was due is not sent after all. */
 async function reasonToSkip(db: Db, message: OpenMessage): Promise<string | null> {
   if (message.alertId === null) return null
@@ -418,6 +431,10 @@ async function reasonToSkip(db: Db, message: OpenMessage): Promise<string | null
   if (ruleKey === null || alertSubject === null) return 'its alert is gone'
   const problem = actionProblem(message.action, alertSubject)
   if (problem !== null) return problem
+  if (message.action !== 'notify' && !message.isDry) {
+    const overdue = await whyOverdue(db, message)
+    if (overdue !== null) return overdue
+  }
   if (event === 'cleared') return (await isOpen(db, ruleKey, alertSubject)) ? 'it is back' : null
   // What was tried already is tried until it is through: somebody may have seen it.
   if (message.attempts > 0) return null

@@ -24,6 +24,7 @@ export {
   stillAfterWords,
   takesBackEnd,
 } from './planStep.ts'
+export { actionOverdue, type DueAction, OLDEST_ACTION_MS } from './stillRight.ts'
 export {
   documentOf,
   type Facts,

@@ -124,28 +124,83 @@ const UPWARDS: Readonly<Record<PathLink['kind'], readonly PathLink['kind'][]>> =
  * hide what matters; they are a click away. Upwards: what hangs on it by power, what runs there, what is stored there.
  */
 export function pathOf(graph: PathGraph, startIds: readonly number[]): PathGraph {
+  const kindOf = (id: number): PathGear['kind'] | undefined => graph.gear.get(id)?.kind
+  const ways = waysOf(graph, kindOf)
+  const starts = new Set(startIds)
+  const { reached, isFollowed } = followDown(ways.needs, startIds, kindOf)
+  followUp(ways.neededBy, startIds, kindOf, reached)
+  /** Of what hangs on the start, everything between its ends is drawn. */
+  const isUp = (fromId: number, toId: number): boolean =>
+    starts.has(fromId) || starts.has(toId) || kindOf(fromId) === 'pdu' || kindOf(toId) === 'pdu'
+  // What was not followed is not drawn, though both ends be there by other ways.
+  const isWay = ({ kind, fromId, toId }: PathLink): boolean =>
+    kind === 'belongs' ||
+    kind === 'wired-to' ||
+    isFollowed(needOf({ kind, fromId, toId }).who, kind) ||
+    isUp(fromId, toId)
+  // Other groups of a member are of no use in the drawing of one.
+  const ofGroup = startIds.some((id) => kindOf(id) === 'group')
+  const links = graph.links.filter(
+    (link) =>
+      reached.has(link.fromId) &&
+      reached.has(link.toId) &&
+      link.fromId !== link.toId &&
+      isWay(link) &&
+      !(link.kind === 'belongs' && ofGroup && !starts.has(link.fromId)),
+  )
+  const used = new Set<number>([...startIds, ...links.flatMap((link) => [link.fromId, link.toId])])
+  return { gear: new Map([...graph.gear].filter(([id]) => reached.has(id) && used.has(id))), links }
+}
+
+type KindOf = (id: number) => PathGear['kind'] | undefined
+type Ways = ReadonlyMap<number, readonly Way[]>
+
+/** Of each gear what it needs, and what needs it. */
+function waysOf({ links }: PathGraph, kindOf: KindOf): { readonly needs: Ways; readonly neededBy: Ways } {
   const needs = new Map<number, Way[]>()
   const neededBy = new Map<number, Way[]>()
-  const kindOf = (id: number): PathGear['kind'] | undefined => graph.gear.get(id)?.kind
   const isSwitch = (id: number): boolean => kindOf(id) === 'switch'
-  const isGroup = (id: number): boolean => kindOf(id) === 'group'
   const add = (map: Map<number, Way[]>, id: number, way: Way): void => {
     const known = map.get(id)
     if (known === undefined) map.set(id, [way])
     else known.push(way)
   }
-  for (const link of graph.links) {
+  for (const link of links) {
     const { kind } = link
     const { who, whom } = kind === 'wired-to' ? wireEnds(link, isSwitch) : needOf(link)
     if (kind === 'wired-to' && isSwitch(who)) continue
     add(needs, who, { kind, to: whom })
     add(neededBy, whom, { kind, to: who })
   }
-  const starts = new Set(startIds)
+  return { needs, neededBy }
+}
+
+/** What is needed by the start, and which links of a gear are followed to find it. */
+function followDown(
+  needs: Ways,
+  startIds: readonly number[],
+  kindOf: KindOf,
+): { reached: Set<number>; isFollowed: (id: number, kind: PathLink['kind']) => boolean } {
   const reached = new Set<number>(startIds)
   /** What is asked for, and what it computes on. */
   const main = new Set<number>(startIds)
-  const isFollowed = (id: number, kind: PathLink['kind']): boolean => {
+  const isFollowed = followedBy(new Set(startIds), main, kindOf)
+  const open = [...startIds]
+  for (let id = open.pop(); id !== undefined; id = open.pop())
+    for (const { kind, to } of needs.get(id) ?? []) {
+      // A group is what somebody has put together: it is needed by nobody.
+      if (kind === 'belongs' ? kindOf(id) !== 'group' : !isFollowed(id, kind)) continue
+      if ((kind === 'hosts' || kind === 'contains' || kind === 'belongs') && main.has(id)) main.add(to)
+      if (reached.has(to)) continue
+      reached.add(to)
+      open.push(to)
+    }
+  return { reached, isFollowed }
+}
+
+const followedBy =
+  (starts: ReadonlySet<number>, main: ReadonlySet<number>, kindOf: KindOf) =>
+  (id: number, kind: PathLink['kind']): boolean => {
     const own = kindOf(id)
     switch (kind) {
       case 'fed-by':
@@ -160,44 +215,18 @@ export function pathOf(graph: PathGraph, startIds: readonly number[]): PathGraph
         return true
     }
   }
-  const down = [...startIds]
-  for (let id = down.pop(); id !== undefined; id = down.pop())
-    for (const { kind, to } of needs.get(id) ?? []) {
-      // A group is what somebody has put together: it is needed by nobody.
-      if (kind === 'belongs' ? !isGroup(id) : !isFollowed(id, kind)) continue
-      if ((kind === 'hosts' || kind === 'contains' || kind === 'belongs') && main.has(id)) main.add(to)
-      if (reached.has(to)) continue
-      reached.add(to)
-      down.push(to)
-    }
-  const up = startIds
-    .filter((id) => !isGroup(id))
+
+/** Adds what would miss the start to what is reached. */
+function followUp(neededBy: Ways, startIds: readonly number[], kindOf: KindOf, reached: Set<number>): void {
+  const open = startIds
+    .filter((id) => kindOf(id) !== 'group')
     .map((id) => ({ id, after: null as PathLink['kind'] | null }))
-  for (let at = up.pop(); at !== undefined; at = up.pop())
+  for (let at = open.pop(); at !== undefined; at = open.pop())
     for (const { kind, to } of neededBy.get(at.id) ?? []) {
       if (reached.has(to) || (at.after !== null && !UPWARDS[at.after].includes(kind))) continue
       reached.add(to)
-      up.push({ id: to, after: kind })
+      open.push({ id: to, after: kind })
     }
-  const links = graph.links.filter(
-    ({ kind, fromId, toId }) =>
-      reached.has(fromId) &&
-      reached.has(toId) &&
-      fromId !== toId &&
-      // What was not followed is not drawn, though both ends be there by other ways.
-      (kind === 'belongs' ||
-        kind === 'wired-to' ||
-        isFollowed(needOf({ kind, fromId, toId }).who, kind) ||
-        isUp(fromId, toId)) &&
-      // Other groups of a member are of no use in the drawing of one.
-      !(kind === 'belongs' && startIds.some(isGroup) && !starts.has(fromId)),
-  )
-  /** Of what hangs on the start, everything between its ends is drawn. */
-  function isUp(fromId: number, toId: number): boolean {
-    return starts.has(fromId) || starts.has(toId) || kindOf(fromId) === 'pdu' || kindOf(toId) === 'pdu'
-  }
-  const used = new Set<number>([...startIds, ...links.flatMap((link) => [link.fromId, link.toId])])
-  return { gear: new Map([...graph.gear].filter(([id]) => reached.has(id) && used.has(id))), links }
 }
 
 function wireEnds(
@@ -215,46 +244,10 @@ function wireEnds(
 export function drawPath(path: PathGraph, startIds: readonly number[]): Path {
   const starts = new Set(startIds)
   const { gear, nodeOf } = bundled(path, starts)
-  const columns = [...new Set(gear.map(({ kind }) => COLUMN_OF[kind]))].sort((a, b) => a - b)
   const edges = mergedEdges(path.links, nodeOf)
-  const column = new Map(
-    columns.map((number) => [number, gear.filter(({ kind }) => COLUMN_OF[kind] === number)]),
-  )
-  const rank = new Map<number, number>()
-  const settle = (): void => {
-    for (const list of column.values())
-      list.forEach(({ id }, index) => rank.set(id, index - (list.length - 1) / 2))
-  }
-  for (const list of column.values())
-    list.sort((a, b) => band(a.kind) - band(b.kind) || compareNames(a.name, b.name))
-  settle()
-  const near = new Map<number, number[]>()
-  for (const { fromId, toId } of edges) {
-    near.set(fromId, [...(near.get(fromId) ?? []), toId])
-    near.set(toId, [...(near.get(toId) ?? []), fromId])
-  }
-  // Barycentres, to and fro (Sugiyama, Tagawa and Toda 1981).
-  for (let sweep = 0; sweep < 6; sweep += 1) {
-    for (const list of column.values()) {
-      const centre = new Map(
-        list.map(({ id }) => {
-          const others = near.get(id) ?? []
-          const sum = others.reduce((total, other) => total + (rank.get(other) ?? 0), 0)
-          return [id, others.length === 0 ? (rank.get(id) ?? 0) : sum / others.length]
-        }),
-      )
-      list.sort(
-        (a, b) =>
-          band(a.kind) - band(b.kind) ||
-          centre.get(a.id)! - centre.get(b.id)! ||
-          compareNames(a.name, b.name),
-      )
-    }
-    settle()
-  }
-  const most = Math.max(1, ...[...column.values()].map((list) => list.length))
-  const nodes = columns.flatMap((number, at) => {
-    const list = column.get(number)!
+  const columns = inOrder(gear, edges)
+  const most = Math.max(1, ...columns.map((list) => list.length))
+  const nodes = columns.flatMap((list, at) => {
     const top = MARGIN + ((most - list.length) * ROW) / 2
     return list.map((each, index): PathNode => ({
       ...each,
@@ -269,6 +262,51 @@ export function drawPath(path: PathGraph, startIds: readonly number[]): Path {
     width: 2 * MARGIN + (columns.length - 1) * COLUMN + NODE_WIDTH,
     height: 2 * MARGIN + (most - 1) * ROW + NODE_HEIGHT,
   }
+}
+
+/** The columns from left to right, in each what stands from top to bottom: by barycentres, to and fro (Sugiyama, Tagawa and Toda 1981). */
+function inOrder(gear: readonly Bundled[], edges: readonly PathEdge[]): Bundled[][] {
+  const numbers = [...new Set(gear.map(({ kind }) => COLUMN_OF[kind]))].sort((a, b) => a - b)
+  const columns = numbers.map((number) => gear.filter(({ kind }) => COLUMN_OF[kind] === number))
+  const near = neighboursOf(edges)
+  const rank = new Map<number, number>()
+  const sortBy = (list: Bundled[], centre: (id: number) => number): void => {
+    list.sort(
+      (a, b) => band(a.kind) - band(b.kind) || centre(a.id) - centre(b.id) || compareNames(a.name, b.name),
+    )
+  }
+  const settle = (): void => {
+    for (const list of columns) list.forEach(({ id }, index) => rank.set(id, index - (list.length - 1) / 2))
+  }
+  for (const list of columns) sortBy(list, () => 0)
+  settle()
+  for (let sweep = 0; sweep < 6; sweep += 1) {
+    for (const list of columns) {
+      const centres = new Map(list.map(({ id }) => [id, centreOf(id, near, rank)]))
+      sortBy(list, (id) => centres.get(id)!)
+    }
+    settle()
+  }
+  return columns
+}
+
+function neighboursOf(edges: readonly PathEdge[]): ReadonlyMap<number, readonly number[]> {
+  const near = new Map<number, number[]>()
+  for (const { fromId, toId } of edges) {
+    near.set(fromId, [...(near.get(fromId) ?? []), toId])
+    near.set(toId, [...(near.get(toId) ?? []), fromId])
+  }
+  return near
+}
+
+function centreOf(
+  id: number,
+  near: ReadonlyMap<number, readonly number[]>,
+  rank: ReadonlyMap<number, number>,
+): number {
+  const others = near.get(id) ?? []
+  if (others.length === 0) return rank.get(id) ?? 0
+  return others.reduce((total, other) => total + (rank.get(other) ?? 0), 0) / others.length
 }
 
 const compareNames = (a: string, b: string): number => a.localeCompare(b, 'en', { numeric: true })

@@ -275,6 +275,7 @@ export const openMessage = (db: Db, id: string) =>
       'alert.ruleKey',
       'alert.subject as alertSubject',
       'alert.clearedAt',
+      'alert.severity',
       'alert.takenBy',
       'alert.flaps',
       'alert.quietId',

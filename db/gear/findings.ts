@@ -1,4 +1,4 @@
-import { sql } from 'kysely'
+import { type Selectable, sql } from 'kysely'
 import type { Findings, GearFinding } from '#core/gear'
 import { factChanges, type Identity, isContradicted, partChanges, usableIdentities } from '#core/gear'
 import { recordGearChanges } from './changes.ts'
@@ -6,6 +6,7 @@ import type { Db } from '../platform/connect.ts'
 import { announce } from '../platform/live.ts'
 import { watchedOf } from '../sources/items.ts'
 import { storeLinks } from '../links/links.ts'
+import type { GearTables } from './tables.ts'
 import { insertMoments, layoutFor, type Stored } from '../readings/index.ts'
 
 /**
@@ -116,9 +117,31 @@ async function place(trx: Db, sourceId: number, all: Findings, shape: string): P
     gear: (key) => gearIds.get(key) ?? null,
     part: (key, part) => (part === null ? null : (partIds.get(`${key}\n${part}`) ?? null)),
   })
+  const seriesIds = await storeSeries(trx, sourceId, findings, { gearIds, partIds })
+  return {
+    shape,
+    gearShape: gearShapeOf(all),
+    kept,
+    layout: { id: await layoutFor(trx, sourceId, seriesIds), seriesIds },
+  }
+}
+
+interface PlacedIds {
+  readonly gearIds: ReadonlyMap<string, number>
+  /** By the key of the gear, a line feed, and the key of the part. */
+  readonly partIds: ReadonlyMap<string, number>
+}
+
+/** @returns the series of the readings, in their order */
+async function storeSeries(
+  trx: Db,
+  sourceId: number,
+  { readings }: Findings,
+  { gearIds, partIds }: PlacedIds,
+): Promise<number[]> {
   const seriesIds: number[] = []
   let bringsNew = false
-  for (const { gear, part, measure } of findings.readings) {
+  for (const { gear, part, measure } of readings) {
     const gearId = gearIds.get(gear)
     if (gearId === undefined)
       throw new Error(`a reading of ${measure} names gear ${gear}, which was not found with it`)
@@ -136,12 +159,7 @@ async function place(trx: Db, sourceId: number, all: Findings, shape: string): P
     bringsNew ||= isNew
   }
   if (bringsNew) await announce(trx, { topic: 'series' })
-  return {
-    shape,
-    gearShape: gearShapeOf(all),
-    kept,
-    layout: { id: await layoutFor(trx, sourceId, seriesIds), seriesIds },
-  }
+  return seriesIds
 }
 
 /** The gear a finding is about: by an earlier sighting, else by identity in order of precedence, else a new one. */
@@ -245,8 +263,35 @@ async function placeParts(
     .select(['id', 'key', 'kind', 'name', 'facts', 'isPresent'])
     .where('gearId', '=', gearId)
     .execute()
+  const same = sameParts(known, found)
+  await recordPartChanges(trx, sourceId, { gearId, found, known, same })
+  await sql`
+    update part set is_present = false
+    from source_item item
+    where part.gear_id = ${gearId} and item.source_id = ${sourceId} and item.gear_key = ${found.key}
+      and item.part_key = part.key and part.key <> all(${found.parts.map((part) => part.key)}::text[])`.execute(
+    trx,
+  )
+  for (const part of found.parts.filter(({ key }) => same.has(key)))
+    await trx
+      .updateTable('part')
+      .set({ facts: sql`facts || ${JSON.stringify(part.facts)}::jsonb`, isPresent: true })
+      .where('id', '=', same.get(part.key)!)
+      .execute()
+  const own = await writeParts(
+    trx,
+    gearId,
+    found.parts.filter(({ key }) => !same.has(key)),
+  )
+  return new Map([...same, ...own])
+}
+
+type KnownPart = Pick<Selectable<GearTables['part']>, 'id' | 'key' | 'kind' | 'name' | 'facts' | 'isPresent'>
+
+/** Parts that another source tells of under another key: the id of each by the key that it has here. */
+function sameParts(known: readonly KnownPart[], found: GearFinding): Map<string, number> {
   const keys = new Set(known.map((part) => part.key))
-  const same = new Map(
+  return new Map(
     found.parts.flatMap((part) => {
       const serial = serialOf(part.facts)
       if (keys.has(part.key) || serial === null) return []
@@ -254,6 +299,23 @@ async function placeParts(
       return other === undefined ? [] : [[part.key, other.id] as const]
     }),
   )
+}
+
+async function recordPartChanges(
+  trx: Db,
+  sourceId: number,
+  {
+    gearId,
+    found,
+    known,
+    same,
+  }: {
+    gearId: number
+    found: GearFinding
+    known: readonly KnownPart[]
+    same: ReadonlyMap<string, number>
+  },
+): Promise<void> {
   // Of this source alone: what others tell of is theirs to take away.
   const told = await trx
     .selectFrom('sourceItem')
@@ -268,36 +330,25 @@ async function placeParts(
     known.filter((part) => part.isPresent && mine.has(part.id)),
     found.parts.map((part) => ({ ...part, key: keyOf.get(same.get(part.key) ?? 0) ?? part.key })),
   )
+  const idOf = new Map(known.map(({ id, key }) => [key, id]))
   await recordGearChanges(
     trx,
     gearId,
-    changes.map((change) => ({ ...change, partId: known.find(({ key }) => key === change.key)?.id ?? null })),
+    changes.map((change) => ({ ...change, partId: idOf.get(change.key) ?? null })),
   )
-  await sql`
-    update part set is_present = false
-    from source_item item
-    where part.gear_id = ${gearId} and item.source_id = ${sourceId} and item.gear_key = ${found.key}
-      and item.part_key = part.key and part.key <> all(${found.parts.map((part) => part.key)}::text[])`.execute(
-    trx,
-  )
-  for (const part of found.parts.filter(({ key }) => same.has(key)))
-    await trx
-      .updateTable('part')
-      .set({ facts: sql`facts || ${JSON.stringify(part.facts)}::jsonb`, isPresent: true })
-      .where('id', '=', same.get(part.key)!)
-      .execute()
-  const own = found.parts.filter(({ key }) => !same.has(key))
-  if (own.length === 0) return same
+}
+
+/** @returns the id of each by its key */
+async function writeParts(
+  trx: Db,
+  gearId: number,
+  parts: GearFinding['parts'],
+): Promise<(readonly [string, number])[]> {
+  if (parts.length === 0) return []
   const rows = await trx
     .insertInto('part')
     .values(
-      own.map(({ key, kind, name, facts }) => ({
-        gearId,
-        key,
-        kind,
-        name,
-        facts: JSON.stringify(facts),
-      })),
+      parts.map(({ key, kind, name, facts }) => ({ gearId, key, kind, name, facts: JSON.stringify(facts) })),
     )
     .onConflict((conflict) =>
       conflict.columns(['gearId', 'key']).doUpdateSet((eb) => ({
@@ -309,7 +360,7 @@ async function placeParts(
     )
     .returning(['id', 'key'])
     .execute()
-  return new Map([...same, ...rows.map((row) => [row.key, row.id] as const)])
+  return rows.map((row) => [row.key, row.id] as const)
 }
 
 function serialOf(facts: Readonly<Record<string, string>>): string | null {

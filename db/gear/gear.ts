@@ -1,3 +1,4 @@
+import type { Identity } from '#core/gear'
 import { sql } from 'kysely'
 import type { GearKind, MeasureKey, PartKind } from '#core/catalogue'
 import type { Face } from '#core/site'
@@ -90,13 +91,18 @@ export async function findStoppable(db: Db, id: number) {
   const [gear, seen, identities] = await Promise.all([
     nameOfGear(db, id),
     db.selectFrom('sighting').select('sourceId').where('gearId', '=', id).execute(),
-    db.selectFrom('gearIdentity').select('value').where('gearId', '=', id).execute(),
+    db
+      .selectFrom('gearIdentity')
+      .select(['kind', 'value'])
+      .where('gearId', '=', id)
+      .where('kind', 'in', ['uuid', 'serial'])
+      .execute(),
   ])
   if (gear === undefined) return undefined
   return {
     name: gear,
     sourceIds: seen.map(({ sourceId }) => sourceId),
-    identities: identities.map(({ value }) => value),
+    identities: identities as Identity[],
   }
 }
 

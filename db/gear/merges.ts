@@ -1,8 +1,10 @@
-import { sql } from 'kysely'
+import { type Selectable, sql } from 'kysely'
 import { type Candidate, type Identity, likelySame, type Likeness } from '#core/gear'
 import { type Db, within } from '../platform/connect.ts'
 import { announceAll } from '../platform/live.ts'
-import type { Moved } from './tables.ts'
+import type { GearTables, Moved } from './tables.ts'
+
+type Part = Selectable<GearTables['part']>
 
 /** Why something cannot be done, in a sentence. */
 export class CannotMerge extends Error {}
@@ -60,40 +62,9 @@ export async function mergeGear(
       .where('gearId', '=', mergedId)
       .returning(['kind', 'value'])
       .execute()
-    const links = await trx
-      .deleteFrom('link')
-      .where((eb) => eb.or([eb('fromGearId', '=', mergedId), eb('toGearId', '=', mergedId)]))
-      .returning(['kind', 'fromGearId', 'toGearId', 'fromPartId', 'toPartId', 'sourceId', 'who'])
-      .execute()
-    const swap = (id: number): number => (id === mergedId ? keptId : id)
-    for (const link of links) {
-      const moved = { ...link, fromGearId: swap(link.fromGearId), toGearId: swap(link.toGearId) }
-      if (moved.fromGearId !== moved.toGearId)
-        await trx
-          .insertInto('link')
-          .values(moved)
-          .onConflict((conflict) => conflict.doNothing())
-          .execute()
-    }
+    const links = await moveLinks(trx, mergedId, keptId)
     await sql`update device_text set gear_id = ${keptId} where gear_id = ${mergedId}`.execute(trx)
-    const { kept, merged } = both
-    // A place is taken over only where there is none.
-    const { rackId, unit, heightUnits, face } = merged
-    const place = { rackId, unit, heightUnits, face }
-    await trx
-      .updateTable('gear')
-      .set({ mergedInto: keptId, rackId: null, unit: null, heightUnits: null, face: null })
-      .where('id', '=', mergedId)
-      .execute()
-    await trx
-      .updateTable('gear')
-      .set({
-        facts: sql`${JSON.stringify(merged.facts)}::jsonb || facts`,
-        tags: [...new Set([...kept.tags, ...merged.tags])],
-        ...(kept.rackId === null && place.rackId !== null ? place : {}),
-      })
-      .where('id', '=', keptId)
-      .execute()
+    await takeOver(trx, both)
     const moved: Moved = { sightings, identities: identities as Identity[], links }
     await trx
       .insertInto('gearMerge')
@@ -104,6 +75,45 @@ export async function mergeGear(
       sightings.map((each) => each.sourceId),
     )
   })
+}
+
+/** @returns the links as they were */
+async function moveLinks(trx: Db, from: number, to: number): Promise<Moved['links']> {
+  const links = await trx
+    .deleteFrom('link')
+    .where((eb) => eb.or([eb('fromGearId', '=', from), eb('toGearId', '=', from)]))
+    .returning(['kind', 'fromGearId', 'toGearId', 'fromPartId', 'toPartId', 'sourceId', 'who'])
+    .execute()
+  const swap = (id: number): number => (id === from ? to : id)
+  for (const link of links) {
+    const moved = { ...link, fromGearId: swap(link.fromGearId), toGearId: swap(link.toGearId) }
+    if (moved.fromGearId !== moved.toGearId)
+      await trx
+        .insertInto('link')
+        .values(moved)
+        .onConflict((conflict) => conflict.doNothing())
+        .execute()
+  }
+  return links
+}
+
+/** Facts, tags and, where there is none, the place of what is merged are those of what is kept; the other is hidden. */
+async function takeOver(trx: Db, { kept, merged }: Awaited<ReturnType<typeof lockBoth>>): Promise<void> {
+  const { rackId, unit, heightUnits, face } = merged
+  await trx
+    .updateTable('gear')
+    .set({ mergedInto: kept.id, rackId: null, unit: null, heightUnits: null, face: null })
+    .where('id', '=', merged.id)
+    .execute()
+  await trx
+    .updateTable('gear')
+    .set({
+      facts: sql`${JSON.stringify(merged.facts)}::jsonb || facts`,
+      tags: [...new Set([...kept.tags, ...merged.tags])],
+      ...(kept.rackId === null && rackId !== null ? { rackId, unit, heightUnits, face } : {}),
+    })
+    .where('id', '=', kept.id)
+    .execute()
 }
 
 async function lockBoth(trx: Db, keptId: number, mergedId: number) {
@@ -148,41 +158,7 @@ async function moveSource(trx: Db, sourceId: number, from: number, to: number): 
     .where('sourceId', '=', sourceId)
     .where('gearId', '=', from)
     .execute()
-  for (const part of parts) {
-    const there = await trx
-      .selectFrom('part')
-      .select('id')
-      .where('gearId', '=', to)
-      .where('key', '=', part.key)
-      .executeTakeFirst()
-    const shared = await trx
-      .selectFrom('series')
-      .select('id')
-      .where('partId', '=', part.id)
-      .where('sourceId', '<>', sourceId)
-      .limit(1)
-      .executeTakeFirst()
-    const { id: _, facts, ...rest } = part
-    const partId =
-      there?.id ??
-      (shared === undefined
-        ? null
-        : (
-            await trx
-              .insertInto('part')
-              .values({ ...rest, gearId: to, facts: JSON.stringify(facts) })
-              .returning('id')
-              .executeTakeFirstOrThrow()
-          ).id)
-    if (partId === null) await trx.updateTable('part').set({ gearId: to }).where('id', '=', part.id).execute()
-    else
-      await trx
-        .updateTable('series')
-        .set({ partId })
-        .where('partId', '=', part.id)
-        .where('sourceId', '=', sourceId)
-        .execute()
-  }
+  for (const part of parts) await movePart(trx, sourceId, part, to)
   await trx
     .updateTable('series')
     .set({ gearId: to })
@@ -194,6 +170,42 @@ async function moveSource(trx: Db, sourceId: number, from: number, to: number): 
     where alert.series_id = series.id and series.source_id = ${sourceId} and series.gear_id = ${to}`.execute(
     trx,
   )
+}
+
+async function movePart(trx: Db, sourceId: number, part: Part, to: number): Promise<void> {
+  const there = await trx
+    .selectFrom('part')
+    .select('id')
+    .where('gearId', '=', to)
+    .where('key', '=', part.key)
+    .executeTakeFirst()
+  const shared = await trx
+    .selectFrom('series')
+    .select('id')
+    .where('partId', '=', part.id)
+    .where('sourceId', '<>', sourceId)
+    .limit(1)
+    .executeTakeFirst()
+  if (there === undefined && shared === undefined) {
+    await trx.updateTable('part').set({ gearId: to }).where('id', '=', part.id).execute()
+    return
+  }
+  const partId = there?.id ?? (await copyPart(trx, part, to))
+  await trx
+    .updateTable('series')
+    .set({ partId })
+    .where('partId', '=', part.id)
+    .where('sourceId', '=', sourceId)
+    .execute()
+}
+
+async function copyPart(trx: Db, { id: _, facts, ...rest }: Part, to: number): Promise<number> {
+  const made = await trx
+    .insertInto('part')
+    .values({ ...rest, gearId: to, facts: JSON.stringify(facts) })
+    .returning('id')
+    .executeTakeFirstOrThrow()
+  return made.id
 }
 
 /** Takes apart what was merged: each source sees again what it saw before. @throws CannotMerge when that was done already */
@@ -217,20 +229,7 @@ export async function undoMerge(db: Db, mergeId: number, who: string): Promise<v
         .where('value', '=', value)
         .where('gearId', '=', keptId)
         .execute()
-    for (const link of moved.links) {
-      const swap = (id: number): number => (id === mergedId ? keptId : id)
-      await trx
-        .deleteFrom('link')
-        .where('kind', '=', link.kind as 'hosts')
-        .where('fromGearId', '=', swap(link.fromGearId))
-        .where('toGearId', '=', swap(link.toGearId))
-        .execute()
-      await trx
-        .insertInto('link')
-        .values({ ...link, kind: link.kind as 'hosts' })
-        .onConflict((conflict) => conflict.doNothing())
-        .execute()
-    }
+    await restoreLinks(trx, moved.links, mergedId, keptId)
     await trx.updateTable('gear').set({ mergedInto: null }).where('id', '=', mergedId).execute()
     await keepApart(trx, [keptId, mergedId], who)
     await tell(
@@ -238,6 +237,23 @@ export async function undoMerge(db: Db, mergeId: number, who: string): Promise<v
       moved.sightings.map((each) => each.sourceId),
     )
   })
+}
+
+async function restoreLinks(trx: Db, links: Moved['links'], mergedId: number, keptId: number): Promise<void> {
+  const swap = (id: number): number => (id === mergedId ? keptId : id)
+  for (const link of links) {
+    await trx
+      .deleteFrom('link')
+      .where('kind', '=', link.kind as 'hosts')
+      .where('fromGearId', '=', swap(link.fromGearId))
+      .where('toGearId', '=', swap(link.toGearId))
+      .execute()
+    await trx
+      .insertInto('link')
+      .values({ ...link, kind: link.kind as 'hosts' })
+      .onConflict((conflict) => conflict.doNothing())
+      .execute()
+  }
 }
 
 /**
@@ -254,35 +270,44 @@ export async function splitSource(
     const own = sightings.find((each) => each.sourceId === sourceId)
     if (own === undefined || sightings.every((each) => each.sourceId === sourceId))
       throw new CannotMerge('Nothing else sees this gear; there is nothing to take apart.')
-    const { name, kind } = await trx
-      .selectFrom('gear')
-      .select(['name', 'kind'])
-      .where('id', '=', gearId)
-      .executeTakeFirstOrThrow()
-    const item = await trx
-      .selectFrom('sourceItem')
-      .select(['name', 'kind'])
-      .where('sourceId', '=', sourceId)
-      .where('gearKey', '=', own.key)
-      .where('partKey', '=', '')
-      .executeTakeFirst()
-    const made = await trx
-      .insertInto('gear')
-      .values({
-        name: item?.name ?? name,
-        kind: (item?.kind ?? kind) as typeof kind,
-        facts: '{}',
-        rackId: null,
-        unit: null,
-        heightUnits: null,
-      })
-      .returning('id')
-      .executeTakeFirstOrThrow()
-    await moveSource(trx, sourceId, gearId, made.id)
-    await keepApart(trx, [gearId, made.id], who)
+    const madeId = await ownGear(trx, own)
+    await moveSource(trx, sourceId, gearId, madeId)
+    await keepApart(trx, [gearId, madeId], who)
     await tell(trx, [sourceId])
-    return made.id
+    return madeId
   })
+}
+
+/** A gear for what a source says, named as it says. */
+async function ownGear(
+  trx: Db,
+  { gearId, sourceId, key }: { gearId: number; sourceId: number; key: string },
+): Promise<number> {
+  const { name, kind } = await trx
+    .selectFrom('gear')
+    .select(['name', 'kind'])
+    .where('id', '=', gearId)
+    .executeTakeFirstOrThrow()
+  const item = await trx
+    .selectFrom('sourceItem')
+    .select(['name', 'kind'])
+    .where('sourceId', '=', sourceId)
+    .where('gearKey', '=', key)
+    .where('partKey', '=', '')
+    .executeTakeFirst()
+  const made = await trx
+    .insertInto('gear')
+    .values({
+      name: item?.name ?? name,
+      kind: (item?.kind ?? kind) as typeof kind,
+      facts: '{}',
+      rackId: null,
+      unit: null,
+      heightUnits: null,
+    })
+    .returning('id')
+    .executeTakeFirstOrThrow()
+  return made.id
 }
 
 /** Merges of a gear that can be undone, newest first. */

@@ -29,17 +29,7 @@ export interface PendingSender {
 export type PendingOutcome = 'kept' | 'refused' | 'tooMany'
 
 /** Keeps a push of a sender that is not known, until somebody claims or refuses it. */
-export async function keepPending(
-  db: Db,
-  push: {
-    readonly tokenHash: Buffer
-    readonly address: string
-    readonly heardAt: Date
-    readonly moments: readonly PendingMoment[]
-  },
-): Promise<PendingOutcome> {
-  const gear = push.moments.at(-1)?.findings.gear.map(({ name, kind }) => ({ name, kind })) ?? []
-  const readings = push.moments.at(-1)?.findings.readings.length ?? 0
+export async function keepPending(db: Db, push: PendingPush): Promise<PendingOutcome> {
   return within(db, async (trx) => {
     const known = await trx
       .selectFrom('pendingSender')
@@ -48,36 +38,8 @@ export async function keepPending(
       .forUpdate()
       .executeTakeFirst()
     if (known?.isRefused === true) return 'refused'
-    if (known === undefined) {
-      const { count } = await trx
-        .selectFrom('pendingSender')
-        .select((eb) => eb.fn.countAll<string>().as('count'))
-        .where('sourceId', 'is', null)
-        .executeTakeFirstOrThrow()
-      if (Number(count) >= MOST_SENDERS) return 'tooMany'
-    }
-    const { id, pushes } = await trx
-      .insertInto('pendingSender')
-      .values({
-        tokenHash: push.tokenHash,
-        address: push.address,
-        firstAt: push.heardAt,
-        lastAt: push.heardAt,
-        pushes: 1,
-        gear: JSON.stringify(gear),
-        readings,
-      })
-      .onConflict((conflict) =>
-        conflict.column('tokenHash').doUpdateSet((eb) => ({
-          address: eb.ref('excluded.address'),
-          lastAt: eb.ref('excluded.lastAt'),
-          pushes: eb('pendingSender.pushes', '+', 1),
-          gear: eb.ref('excluded.gear'),
-          readings: eb.ref('excluded.readings'),
-        })),
-      )
-      .returning(['id', 'pushes'])
-      .executeTakeFirstOrThrow()
+    if (known === undefined && (await countPending(trx)) >= MOST_SENDERS) return 'tooMany'
+    const { id, pushes } = await writeSender(trx, push)
     await trx
       .insertInto('pendingPush')
       .values({ senderId: id, heardAt: push.heardAt, moments: JSON.stringify(push.moments) })
@@ -90,6 +52,43 @@ export async function keepPending(
     if (known === undefined) await announce(trx, { topic: SOURCES, sourceId: 0 })
     return 'kept'
   })
+}
+
+export interface PendingPush {
+  readonly tokenHash: Buffer
+  readonly address: string
+  readonly heardAt: Date
+  readonly moments: readonly PendingMoment[]
+}
+
+async function countPending(trx: Db): Promise<number> {
+  const { count } = await trx
+    .selectFrom('pendingSender')
+    .select((eb) => eb.fn.countAll<string>().as('count'))
+    .where('sourceId', 'is', null)
+    .executeTakeFirstOrThrow()
+  return Number(count)
+}
+
+/** What a sender said last, and how often it has said anything. */
+function writeSender(trx: Db, { tokenHash, address, heardAt, moments }: PendingPush) {
+  const last = moments.at(-1)?.findings
+  const gear = JSON.stringify(last?.gear.map(({ name, kind }) => ({ name, kind })) ?? [])
+  const readings = last?.readings.length ?? 0
+  return trx
+    .insertInto('pendingSender')
+    .values({ tokenHash, address, firstAt: heardAt, lastAt: heardAt, pushes: 1, gear, readings })
+    .onConflict((conflict) =>
+      conflict.column('tokenHash').doUpdateSet((eb) => ({
+        address: eb.ref('excluded.address'),
+        lastAt: eb.ref('excluded.lastAt'),
+        pushes: eb('pendingSender.pushes', '+', 1),
+        gear: eb.ref('excluded.gear'),
+        readings: eb.ref('excluded.readings'),
+      })),
+    )
+    .returning(['id', 'pushes'])
+    .executeTakeFirstOrThrow()
 }
 
 /** Senders that wait for somebody's word, the oldest first. */

@@ -105,6 +105,22 @@ export async function getJson(target: HttpTarget, path: string): Promise<unknown
   }
 }
 
+/**
+ * A path of the far side. What leads elsewhere, as a link in an answer may, is not followed: the credential is for this
+ * origin only.
+ * @throws FetchFailure
+ */
+function urlOf({ origin }: HttpTarget, path: string): URL {
+  const home = new URL(origin)
+  const url = URL.canParse(path, origin) ? new URL(path, origin) : null
+  if (url?.origin === home.origin && url.username === '' && url.password === '') return url
+  throw new FetchFailure({
+    kind: 'malformed',
+    address: addressOf(endpointOf(home)),
+    detail: `it links to «${printable(path)}», which is not ${home.origin}; that is not followed`,
+  })
+}
+
 /** One answer with status 200. @throws FetchFailure as `getJson` does */
 export async function get(target: HttpTarget, path: string, accept: string): Promise<Reply> {
   const startedMs = performance.now()
@@ -118,7 +134,7 @@ export async function get(target: HttpTarget, path: string, accept: string): Pro
     })
   }
   try {
-    const reply = await request(new URL(path, target.origin), {
+    const reply = await request(urlOf(target, path), {
       dispatcher: target.agent,
       headers: { accept, ...target.headers },
       signal: target.signal,
@@ -156,7 +172,7 @@ const otherProtocol = ({ origin, protocol }: HttpTarget, seen: string): FetchFai
 export async function postJson(target: HttpTarget, path: string, body: unknown): Promise<void> {
   const startedMs = performance.now()
   try {
-    const reply = await request(new URL(path, target.origin), {
+    const reply = await request(urlOf(target, path), {
       method: 'POST',
       dispatcher: target.agent,
       headers: { accept: 'application/json', 'content-type': 'application/json', ...target.headers },

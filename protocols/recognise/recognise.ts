@@ -68,6 +68,8 @@ const serviceRoot = z.object({
   Vendor: z.string().nullish(),
 })
 
+type Ask = (path: string, accept: string) => Promise<Awaited<ReturnType<typeof get>> | null>
+
 async function recogniseHttp(
   endpoint: Endpoint,
   scheme: 'http' | 'https',
@@ -75,7 +77,7 @@ async function recogniseHttp(
 ): Promise<Recognised | null> {
   const origin = `${scheme}://${addressOf(endpoint)}`
   const agent = openAgent({ authorityPem: null, fingerprint })
-  const ask = async (path: string, accept: string) => {
+  const ask: Ask = async (path, accept) => {
     const target: HttpTarget = {
       origin,
       agent,
@@ -87,49 +89,47 @@ async function recogniseHttp(
     }
     return get(target, path, accept).catch(() => null)
   }
-  const reached = (said: string): Recognised => ({
-    protocol: 'reach',
-    address: `${origin}/`,
-    settings: {},
-    credentialId: null,
-    said,
-  })
   try {
-    if (scheme === 'https') {
-      const root = await ask('/redfish/v1/', 'application/json')
-      const parsed = root === null ? null : serviceRoot.safeParse(jsonOf(root.body))
-      if (parsed?.success === true) {
-        const { RedfishVersion, Product, Vendor } = parsed.data
-        const maker = [Vendor, Product].filter(Boolean).join(' ')
-        return {
-          protocol: 'redfish',
-          address: origin,
-          settings: {},
-          credentialId: null,
-          said: `Redfish ${printable(RedfishVersion)}${maker === '' ? '' : `, ${printable(maker)}`}`,
-        }
-      }
-    }
-    const metrics = await ask(
-      METRICS_PATH,
-      'application/openmetrics-text;version=1.0.0,text/plain;version=0.0.4',
-    )
-    const type = metrics?.headers['content-type'] ?? ''
-    // A page of plain text may be anything; that which says its version is one of metrics.
-    if (metrics !== null && formOf(type) !== null && /version=/.test(type))
-      return {
-        protocol: 'openmetrics',
-        address: `${origin}${METRICS_PATH}`,
-        settings: { access: 'none' },
-        credentialId: null,
-        said: `metrics, ${metrics.body.length} B of ${type.split(';')[0]}`,
-      }
-    if (scheme === 'https') return reached('HTTPS')
-    const words = printable(await firstWords(endpoint, 'GET / HTTP/1.0\r\n\r\n', ANSWER_MS))
-    return words.startsWith('HTTP/') ? reached(`HTTP, «${words}»`) : null
+    const redfish = scheme === 'https' ? await recogniseRedfish(origin, ask) : null
+    const known = redfish ?? (await recogniseMetrics(origin, ask))
+    if (known !== null) return known
+    const words = scheme === 'https' ? 'HTTPS' : await greetingOf(endpoint)
+    if (words === null) return null
+    return { protocol: 'reach', address: `${origin}/`, settings: {}, credentialId: null, said: words }
   } finally {
     void agent.destroy()
   }
+}
+
+async function recogniseRedfish(origin: string, ask: Ask): Promise<Recognised | null> {
+  const root = await ask('/redfish/v1/', 'application/json')
+  const parsed = root === null ? null : serviceRoot.safeParse(jsonOf(root.body))
+  if (parsed?.success !== true) return null
+  const { RedfishVersion, Product, Vendor } = parsed.data
+  const maker = [Vendor, Product].filter(Boolean).join(' ')
+  const said = `Redfish ${printable(RedfishVersion)}${maker === '' ? '' : `, ${printable(maker)}`}`
+  return { protocol: 'redfish', address: origin, settings: {}, credentialId: null, said }
+}
+
+async function recogniseMetrics(origin: string, ask: Ask): Promise<Recognised | null> {
+  const accept = 'application/openmetrics-text;version=1.0.0,text/plain;version=0.0.4'
+  const metrics = await ask(METRICS_PATH, accept)
+  const type = metrics?.headers['content-type'] ?? ''
+  // A page of plain text may be anything; that which says its version is one of metrics.
+  if (metrics === null || formOf(type) === null || !/version=/.test(type)) return null
+  return {
+    protocol: 'openmetrics',
+    address: `${origin}${METRICS_PATH}`,
+    settings: { access: 'none' },
+    credentialId: null,
+    said: `metrics, ${metrics.body.length} B of ${type.split(';')[0]}`,
+  }
+}
+
+/** What a server without TLS says of itself; `null` when it speaks no HTTP. */
+async function greetingOf(endpoint: Endpoint): Promise<string | null> {
+  const words = printable(await firstWords(endpoint, 'GET / HTTP/1.0\r\n\r\n', ANSWER_MS))
+  return words.startsWith('HTTP/') ? `HTTP, «${words}»` : null
 }
 
 function jsonOf(body: Buffer): unknown {

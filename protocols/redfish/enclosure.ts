@@ -24,6 +24,10 @@ export const wattsOf = (box: Enclosure): number | null =>
   reading(box.environment?.PowerWatts) ??
   null
 
+type Thermal = NonNullable<Enclosure['thermal']>
+type Power = NonNullable<Enclosure['power']>
+
+/** `Thermal` and `Power`, which newer services leave out (DSP0268, deprecated since 2020.4). */
 function addOlder(
   to: Collected,
   { thermal, power }: Enclosure,
@@ -31,59 +35,57 @@ function addOlder(
 ): void {
   thermal?.Temperatures?.filter((sensor) => isThere(sensor.Status) && !isTaken(sensor)).forEach(
     (sensor, index) => {
-      const name = sensor.Name ?? `sensor ${index + 1}`
+      const key = `temperature ${sensor.MemberId ?? index}`
+      const facts = factsOf({ context: sensor.PhysicalContext })
       to.add(
-        {
-          key: `temperature ${sensor.MemberId ?? index}`,
-          kind: 'sensor',
-          name,
-          facts: factsOf({ context: sensor.PhysicalContext }),
-        },
+        { key, kind: 'sensor', name: sensor.Name ?? `sensor ${index + 1}`, facts },
         { 'hw.temperature': sensor.ReadingCelsius ?? null },
       )
     },
   )
-  thermal?.Fans?.forEach((fan, index) => {
-    const part = {
-      key: `fan ${fan.MemberId ?? index}`,
-      kind: 'fan',
-      name: fan.Name ?? `Fan ${index + 1}`,
-    } as const
-    if (!isThere(fan.Status)) return to.addEmpty(part)
-    const inRpm = fan.ReadingUnits == null || fan.ReadingUnits === 'RPM'
-    to.add(
-      { ...part, facts: {} },
-      {
-        'hw.status': healthOf(fan.Status),
-        ...(inRpm
-          ? { 'hw.fan.speed': fan.Reading ?? null }
-          : { 'hw.fan.speed_ratio': fan.Reading == null ? null : fan.Reading / 100 }),
-      },
-    )
-  })
-  power?.PowerSupplies?.forEach((supply, index) => {
-    const part = {
-      key: `supply ${supply.MemberId ?? index}`,
-      kind: 'supply',
-      name: supply.Name ?? `Supply ${index + 1}`,
-    } as const
-    if (!isThere(supply.Status)) return to.addEmpty(part)
-    to.add(
-      {
-        ...part,
-        facts: factsOf({
-          model: supply.Model,
-          serial: supply.SerialNumber,
-          firmware: supply.FirmwareVersion,
-        }),
-      },
-      {
-        'hw.status': healthOf(supply.Status),
-        'hw.power': supply.PowerOutputWatts ?? supply.LastPowerOutputWatts ?? null,
-        'hw.voltage': supply.LineInputVoltage ?? null,
-      },
-    )
-  })
+  thermal?.Fans?.forEach((fan, index) => addOlderFan(to, fan, index))
+  power?.PowerSupplies?.forEach((supply, index) => addOlderSupply(to, supply, index))
+}
+
+function addOlderFan(to: Collected, fan: NonNullable<Thermal['Fans']>[number], index: number): void {
+  const part = {
+    key: `fan ${fan.MemberId ?? index}`,
+    kind: 'fan',
+    name: fan.Name ?? `Fan ${index + 1}`,
+  } as const
+  if (!isThere(fan.Status)) return to.addEmpty(part)
+  const inRpm = fan.ReadingUnits == null || fan.ReadingUnits === 'RPM'
+  to.add(
+    { ...part, facts: {} },
+    {
+      'hw.status': healthOf(fan.Status),
+      ...(inRpm
+        ? { 'hw.fan.speed': fan.Reading ?? null }
+        : { 'hw.fan.speed_ratio': fan.Reading == null ? null : fan.Reading / 100 }),
+    },
+  )
+}
+
+function addOlderSupply(
+  to: Collected,
+  supply: NonNullable<Power['PowerSupplies']>[number],
+  index: number,
+): void {
+  const part = {
+    key: `supply ${supply.MemberId ?? index}`,
+    kind: 'supply',
+    name: supply.Name ?? `Supply ${index + 1}`,
+  } as const
+  if (!isThere(supply.Status)) return to.addEmpty(part)
+  const { Model: model, SerialNumber: serial, FirmwareVersion: firmware } = supply
+  to.add(
+    { ...part, facts: factsOf({ model, serial, firmware }) },
+    {
+      'hw.status': healthOf(supply.Status),
+      'hw.power': supply.PowerOutputWatts ?? supply.LastPowerOutputWatts ?? null,
+      'hw.voltage': supply.LineInputVoltage ?? null,
+    },
+  )
 }
 
 function addFans(to: Collected, { fans }: Enclosure): void {

@@ -1,9 +1,10 @@
 import { setMaxListeners } from 'node:events'
 import { z } from 'zod'
+import { type Identity, usableIdentities } from '#core/gear'
 import { failureSentence } from '#core/sources'
 import type { Target } from '#protocols/driver'
 import { endpointOf, FetchFailure, getJson, type HttpTarget, openAgent, postJson } from '#protocols/http'
-import { addressOf } from '#protocols/reach'
+import { addressOf, printable } from '#protocols/reach'
 import { redfishTarget } from './driver.ts'
 
 const LIMIT_BYTES = 1024 * 1024
@@ -28,6 +29,8 @@ const system = z.object({
     .optional(),
 })
 const HOW = 'GracefulShutdown'
+/** So many systems are named in a sentence. */
+const MOST_NAMED = 4
 
 export interface StopOutcome {
   /** Whether it was asked, or would have been. */
@@ -44,7 +47,7 @@ export interface StopOutcome {
  */
 export async function stopSystem(
   target: Target,
-  { identities, isDry, timeoutMs }: { identities: readonly string[]; isDry: boolean; timeoutMs: number },
+  { identities, isDry, timeoutMs }: { identities: readonly Identity[]; isDry: boolean; timeoutMs: number },
 ): Promise<StopOutcome> {
   const { address, settings, secret } = redfishTarget.parse(target)
   const agent = openAgent(settings)
@@ -62,47 +65,96 @@ export async function stopSystem(
     headers: { authorization: `Basic ${token}`, 'odata-version': '4.0' },
   }
   const where = addressOf(endpointOf(new URL(address)))
-  const read = async <T>(path: string, shape: z.ZodType<T>): Promise<T> =>
-    shape.parse(await getJson(http, path))
   try {
-    const { Systems } = await read('/redfish/v1/', root)
-    const { Members } = await read(Systems['@odata.id'], collection)
-    const systems = []
-    for (const member of Members) systems.push(await read(member['@odata.id'], system))
-    const known = new Set(identities.map((each) => each.toLowerCase()))
-    const isIt = ({ SerialNumber, UUID }: z.infer<typeof system>): boolean =>
-      [SerialNumber, UUID].some((each) => each != null && known.has(each.toLowerCase()))
-    const found = systems.find(isIt) ?? (systems.length === 1 ? systems[0] : undefined)
-    if (found === undefined)
-      return {
-        isWell: false,
-        words: `${where} has ${systems.length} systems, and none of them is this gear.`,
-      }
+    const systems = await systemsOf(http)
+    const found = systemOf(systems, identities)
+    if (found === undefined) return { isWell: false, words: notThis(where, systems, identities) }
     const name = found.HostName ?? found.Name ?? where
     if (found.PowerState === 'Off') return { isWell: true, words: `${name} is off already.` }
-    const reset = found.Actions?.['#ComputerSystem.Reset']
-    const offered = reset?.['ResetType@Redfish.AllowableValues']
-    if (reset === undefined || (offered !== undefined && !offered.includes(HOW)))
-      return {
-        isWell: false,
-        words: `${name} does not offer to stop in order (${HOW})${offered === undefined ? '' : `; it offers ${offered.join(', ')}`}.`,
-      }
+    const path = pathToStop(found)
+    if (path === null) return { isWell: false, words: notOffered(name, found) }
     if (isDry)
       return {
         isWell: true,
-        words: `${name} is on and offers it: it would be asked by POST ${reset.target} with ${HOW}.`,
+        words: `${name} is on and offers it: it would be asked by POST ${path} with ${HOW}.`,
       }
-    await postJson(http, reset.target, { ResetType: HOW })
+    await postJson(http, path, { ResetType: HOW })
     return { isWell: true, words: `${name} was asked to stop (${HOW}) and said yes.` }
   } catch (error) {
-    if (error instanceof FetchFailure) return { isWell: false, words: failureSentence(error.failure) }
-    if (error instanceof z.ZodError)
-      return {
-        isWell: false,
-        words: `${where} answers what is no Redfish: ${error.issues[0]?.message ?? ''}.`,
-      }
-    throw error
+    return { isWell: false, words: whyNot(error, where) }
   } finally {
     void agent.destroy()
   }
+}
+
+type System = z.infer<typeof system>
+
+async function systemsOf(http: HttpTarget): Promise<System[]> {
+  const read = async <T>(path: string, shape: z.ZodType<T>): Promise<T> =>
+    shape.parse(await getJson(http, path))
+  const { Systems } = await read('/redfish/v1/', root)
+  const { Members } = await read(Systems['@odata.id'], collection)
+  const systems = []
+  for (const member of Members) systems.push(await read(member['@odata.id'], system))
+  return systems
+}
+
+/** The one that has one of the identities: of what does not say who it is nothing is asked. */
+function systemOf(systems: readonly System[], identities: readonly Identity[]): System | undefined {
+  const isKnown = (own: Identity): boolean =>
+    identities.some(({ kind, value }) => kind === own.kind && value === own.value)
+  return systems.find((system) => identitiesOf(system).some(isKnown))
+}
+
+const identitiesOf = ({ SerialNumber, UUID }: System): readonly Identity[] =>
+  usableIdentities([
+    { kind: 'serial', value: SerialNumber ?? '' },
+    { kind: 'uuid', value: UUID ?? '' },
+  ])
+
+const WORDS: Readonly<Record<Identity['kind'], string>> = {
+  serial: 'serial number',
+  uuid: 'UUID',
+  wwn: 'WWN',
+  mac: 'MAC address',
+}
+const spoken = (identities: readonly Identity[]): string =>
+  identities.map(({ kind, value }) => `${WORDS[kind]} ${printable(value)}`).join(' and ')
+
+/** Whose identities were found, and whose were looked for. */
+function notThis(where: string, systems: readonly System[], identities: readonly Identity[]): string {
+  const told = systems.map((system) => spoken(identitiesOf(system)) || 'no identity')
+  const found =
+    told.length === 0
+      ? 'has no system'
+      : told.length === 1
+        ? `is the system with ${told[0]}`
+        : `has ${told.length} systems (${told.slice(0, MOST_NAMED).join('; ')})`
+  const meant =
+    identities.length === 0
+      ? 'no serial number and no UUID is known of this gear'
+      : `this gear is known by ${spoken(identities)}`
+  return `Not asked to stop: ${where} ${found}, and ${meant}.`
+}
+
+const resetOf = ({ Actions }: System) => Actions?.['#ComputerSystem.Reset']
+const offeredBy = (system: System): string[] | undefined =>
+  resetOf(system)?.['ResetType@Redfish.AllowableValues']
+
+/** Where it is asked to stop; `null` when it does not offer it. One that does not say what it offers may. */
+const pathToStop = (system: System): string | null =>
+  offeredBy(system)?.includes(HOW) === false ? null : (resetOf(system)?.target ?? null)
+
+function notOffered(name: string, system: System): string {
+  const offered = offeredBy(system)
+  const instead = offered === undefined ? '' : `; it offers ${offered.join(', ')}`
+  return `${name} does not offer to stop in order (${HOW})${instead}.`
+}
+
+/** @throws what is no fault of the far side */
+function whyNot(error: unknown, where: string): string {
+  if (error instanceof FetchFailure) return failureSentence(error.failure)
+  if (error instanceof z.ZodError)
+    return `${where} answers what is no Redfish: ${error.issues[0]?.message ?? ''}.`
+  throw error
 }

@@ -115,14 +115,7 @@ export async function loadAlerts(present: Present, params: URLSearchParams, wind
       ...itemOf(alert, nowMs),
       rule: rules.find(({ rule }) => rule.key === alert.ruleKey)?.rule.name ?? null,
       times: repeats.get(alert.id)?.times ?? 1,
-      followOns: followOns
-        .filter(({ causeId }) => causeId === alert.id)
-        .map(({ id, title, causePath, clearedAt }) => ({
-          id,
-          title,
-          path: causePath ?? '',
-          isCleared: clearedAt !== null,
-        })),
+      followOns: followOns.filter(({ causeId }) => causeId === alert.id).map(followOnView),
     }))
   const ruleName = rules.find(({ rule }) => rule.key === filter.ruleKey)?.rule.name ?? filter.ruleKey
   return {
@@ -157,45 +150,58 @@ export async function loadAlert(present: Present, id: number) {
     ])
   const [cause] = causes
   return {
-    alert: {
-      ...item,
-      line: alert.line,
-      sinceMs: alert.sinceAt.getTime(),
-      clearedReason: alert.clearedReason,
-      seriesId: alert.seriesId,
-      partId: alert.partId,
-      partName: alert.partName,
-      gearName: alert.gearName,
-      rackName: alert.rackName,
-      sourceId: alert.sourceId,
-      readerId: alert.readerId,
-    },
+    alert: { ...item, ...factsOf(alert) },
     rule: ruleView(rules.find(({ rule }) => rule.key === alert.ruleKey)),
     cause: cause === undefined ? null : { id: cause.id, title: cause.title },
     quiet: quietView(quiets.find((each) => each.id === alert.quietId)),
-    followOns: followOns.map(({ id: other, title, causePath, clearedAt }) => ({
-      id: other,
-      title,
-      path: causePath ?? '',
-      isCleared: clearedAt !== null,
-    })),
+    followOns: followOns.map(followOnView),
     events: events.map(({ at, ...event }) => ({ ...event, atMs: at.getTime() })),
     messages: messages.map(messageView),
-    around: around.map(({ openedAt, clearedAt, ...each }) => ({
-      ...each,
-      openedAtMs: openedAt.getTime(),
-      isCleared: clearedAt !== null,
-    })),
-    earlier: earlier.map(({ openedAt, clearedAt, ...each }) => ({
-      ...each,
-      openedAtMs: openedAt.getTime(),
-      lasted: clearedAt === null ? null : formatElapsed(clearedAt.getTime() - openedAt.getTime()),
-    })),
+    around: around.map(aroundView),
+    earlier: earlier.map(earlierView),
     charts,
     window,
     texts,
   }
 }
+
+/** What an alert hangs on. */
+const factsOf = (alert: ListedAlert) => ({
+  line: alert.line,
+  sinceMs: alert.sinceAt.getTime(),
+  clearedReason: alert.clearedReason,
+  seriesId: alert.seriesId,
+  partId: alert.partId,
+  partName: alert.partName,
+  gearName: alert.gearName,
+  rackName: alert.rackName,
+  sourceId: alert.sourceId,
+  readerId: alert.readerId,
+})
+
+const followOnView = ({
+  id,
+  title,
+  causePath,
+  clearedAt,
+}: Awaited<ReturnType<typeof followOnsOf>>[number]) => ({
+  id,
+  title,
+  path: causePath ?? '',
+  isCleared: clearedAt !== null,
+})
+
+const aroundView = ({ openedAt, clearedAt, ...each }: Awaited<ReturnType<typeof alertsAround>>[number]) => ({
+  ...each,
+  openedAtMs: openedAt.getTime(),
+  isCleared: clearedAt !== null,
+})
+
+const earlierView = ({ openedAt, clearedAt, ...each }: Awaited<ReturnType<typeof earlierOf>>[number]) => ({
+  ...each,
+  openedAtMs: openedAt.getTime(),
+  lasted: clearedAt === null ? null : formatElapsed(clearedAt.getTime() - openedAt.getTime()),
+})
 
 /** From some time before it began to some time after it ended. */
 function windowAround(

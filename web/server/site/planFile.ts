@@ -1,7 +1,7 @@
 import { z } from 'zod'
 import { FACES, floorProblem, isSolid, placingProblem, type Standing, TURNS } from '#core/site'
 import { type Db, within } from '#db/platform'
-import { listGear } from '#db/gear'
+import { type GearRow, listGear } from '#db/gear'
 import { announce, recordChange } from '#db/platform'
 import {
   insertRack,
@@ -125,62 +125,82 @@ export async function exportPlan(db: Db): Promise<PlanFile> {
 export async function importPlan(db: Db, json: string, who: string): Promise<string> {
   const plan = parsePlan(json)
   return within(db, async (trx) => {
-    const gear = await listGear(trx)
-    const idOf = (name: string, where: string): { id: number; kind: (typeof gear)[number]['kind'] } => {
-      const found = gear.filter((each) => each.name.toLowerCase() === name.toLowerCase())
-      if (found.length === 1) return found[0]!
-      throw new Refused(
-        found.length === 0
-          ? `${where}: no gear is called «${name}». Connect it first, or take it out of the file.`
-          : `${where}: ${found.length} gear are called «${name}». Rename them so that one is meant.`,
-      )
-    }
+    const named = byName(await listGear(trx))
     // Everything that the file names leaves its place first, so that two may change places.
     for (const room of plan.rooms) {
       for (const rack of room.racks)
-        for (const each of rack.gear) await takeOutOfRack(trx, idOf(each.name, `Rack ${rack.name}`).id, who)
-      for (const each of room.floor) await takeOutOfRack(trx, idOf(each.name, room.name).id, who)
+        for (const each of rack.gear) await takeOutOfRack(trx, named(each.name, `Rack ${rack.name}`).id, who)
+      for (const each of room.floor) await takeOutOfRack(trx, named(each.name, room.name).id, who)
     }
     let count = 0
-    for (const { racks, floor, ...room } of plan.rooms) {
-      const known = (await listRooms(trx)).find(({ name }) => name === room.name)
-      const roomId = known?.id ?? (await insertRoom(trx, room))
-      if (known !== undefined) await updateRoom(trx, roomId, room)
-      const standing: Standing[] = []
-      const check = (each: Standing): void => {
-        const problem = floorProblem(each, room, standing)
-        if (problem !== null) throw new Refused(`${room.name}: ${problem}`)
-        standing.push(each)
-      }
-      for (const { gear: mounted, ...rack } of racks) {
-        if (rack.xMm !== null && rack.yMm !== null)
-          check({ ...rack, xMm: rack.xMm, yMm: rack.yMm, key: `rack ${rack.name}`, isSolid: true })
-        const before = (await listRacks(trx)).find(
-          (each) => each.roomId === roomId && each.name === rack.name,
-        )
-        const rackId = before?.id ?? (await insertRack(trx, { roomId, ...rack }))
-        if (before !== undefined) await updateRack(trx, rackId, rack)
-        for (const each of mounted) {
-          const { id } = idOf(each.name, `Rack ${rack.name}`)
-          const outcome = await placeGearInRack(trx, id, { rackId, ...each }, who)
-          if (outcome.kind === 'unknown') throw new Refused(`Rack ${rack.name} is not there any more.`)
-          if (outcome.kind !== 'placed')
-            throw new Refused(`${each.name}: ${placingProblem(outcome, each, rack.name) ?? 'does not fit'}`)
-          count += 1
-        }
-      }
-      for (const { name, ...place } of floor) {
-        const { id, kind } = idOf(name, room.name)
-        check({ ...place, name, key: `gear ${id}`, isSolid: isSolid(kind) })
-        await placeOnFloor(trx, { gearId: id, roomId, ...place }, who)
-        count += 1
-      }
-    }
+    for (const room of plan.rooms) count += await drawRoom(trx, room, { named, who })
     const sentence = `${plan.rooms.length} room${plan.rooms.length === 1 ? '' : 's'} drawn, ${count} gear placed.`
     await recordChange(trx, who, `read a plan: ${sentence}`)
     await announce(trx, { topic: 'places' })
     return sentence
   })
+}
+
+type Named = (name: string, where: string) => Pick<GearRow, 'id' | 'kind'>
+type PlanRoom = PlanFile['rooms'][number]
+
+/** Finds gear by its name. @throws Refused when there is none of that name, or several */
+const byName =
+  (gear: readonly GearRow[]): Named =>
+  (name, where) => {
+    const found = gear.filter((each) => each.name.toLowerCase() === name.toLowerCase())
+    if (found.length === 1) return found[0]!
+    throw new Refused(
+      found.length === 0
+        ? `${where}: no gear is called «${name}». Connect it first, or take it out of the file.`
+        : `${where}: ${found.length} gear are called «${name}». Rename them so that one is meant.`,
+    )
+  }
+
+/** @returns how many gear were placed */
+async function drawRoom(
+  trx: Db,
+  { racks, floor, ...room }: PlanRoom,
+  { named, who }: { named: Named; who: string },
+): Promise<number> {
+  const known = (await listRooms(trx)).find(({ name }) => name === room.name)
+  const roomId = known?.id ?? (await insertRoom(trx, room))
+  if (known !== undefined) await updateRoom(trx, roomId, room)
+  const standing: Standing[] = []
+  const check = (each: Standing): void => {
+    const problem = floorProblem(each, room, standing)
+    if (problem !== null) throw new Refused(`${room.name}: ${problem}`)
+    standing.push(each)
+  }
+  for (const rack of racks) {
+    const { name, xMm, yMm } = rack
+    if (xMm !== null && yMm !== null) check({ ...rack, xMm, yMm, key: `rack ${name}`, isSolid: true })
+    await drawRack(trx, roomId, rack, { named, who })
+  }
+  for (const { name, ...place } of floor) {
+    const { id, kind } = named(name, room.name)
+    check({ ...place, name, key: `gear ${id}`, isSolid: isSolid(kind) })
+    await placeOnFloor(trx, { gearId: id, roomId, ...place }, who)
+  }
+  return racks.reduce((sum, { gear }) => sum + gear.length, floor.length)
+}
+
+async function drawRack(
+  trx: Db,
+  roomId: number,
+  { gear: mounted, ...rack }: PlanRoom['racks'][number],
+  { named, who }: { named: Named; who: string },
+): Promise<void> {
+  const before = (await listRacks(trx)).find((each) => each.roomId === roomId && each.name === rack.name)
+  const rackId = before?.id ?? (await insertRack(trx, { roomId, ...rack }))
+  if (before !== undefined) await updateRack(trx, rackId, rack)
+  for (const each of mounted) {
+    const { id } = named(each.name, `Rack ${rack.name}`)
+    const outcome = await placeGearInRack(trx, id, { rackId, ...each }, who)
+    if (outcome.kind === 'unknown') throw new Refused(`Rack ${rack.name} is not there any more.`)
+    if (outcome.kind !== 'placed')
+      throw new Refused(`${each.name}: ${placingProblem(outcome, each, rack.name) ?? 'does not fit'}`)
+  }
 }
 
 function parsePlan(json: string): PlanFile {
