@@ -17,7 +17,8 @@ import { sized } from '../../core/testing/size.ts'
 // The whole way, with real processes: stand-ins that keep a journal of what they gave away, a collector that is killed
 // while it collects, and a PostgreSQL (fsync on) that goes away for a while, a minute at full size. Then the journal is held against the store.
 
-const INTERVAL_MS = 1000
+/** A reading is given up after four fifths of it: at one second a busy machine gives up many. */
+const INTERVAL_MS = 2000
 const AWAY_MS = sized(20_000, 60_000)
 const folder = mkdtempSync(join(tmpdir(), 'rack-crash-'))
 const journalPath = join(folder, 'journal.jsonl')
@@ -165,6 +166,18 @@ async function accepting(): Promise<void> {
   throw new Error('the collector never came back')
 }
 
+/** Waits until every watched source was read a moment ago: one that failed while a collector started rests for longer. */
+async function reading(): Promise<void> {
+  for (let tries = 0; tries < 240; tries += 1) {
+    const sinceMs = Date.now() - 2 * INTERVAL_MS
+    const isRead = (name: string): boolean =>
+      readingsOf(`${name} controller`).some(({ end, endedMs }) => end === 'safe' && endedMs >= sinceMs)
+    if (WATCHED.every(isRead)) return
+    await pause(500)
+  }
+  throw new Error('not every source is read')
+}
+
 test('kill -9 of the collector and a while without PostgreSQL: nothing taken over is lost, nothing is there twice', async () => {
   const restarts = sized(2, 4)
   await accepting()
@@ -175,6 +188,7 @@ test('kill -9 of the collector and a while without PostgreSQL: nothing taken ove
   }
   // It must be at work again before the database goes: how long a start takes is not asked for here.
   await accepting()
+  await reading()
   cluster.stop()
   const awayMs = Date.now()
   await pause(AWAY_MS)
@@ -191,8 +205,8 @@ test('kill -9 of the collector and a while without PostgreSQL: nothing taken ove
 
   const entries = journal()
   const accepted = entries.filter((entry) => entry.what === 'accepted')
-  // One a second; how many of them find a collector at work says how fast it starts, which is not asked for here.
-  expect(accepted.length).toBeGreaterThan(sized(15, 30))
+  // One an interval; how many of them find a collector at work says how fast it starts, which is not asked for here.
+  expect(accepted.length).toBeGreaterThan(sized(8, 20))
   // What waits on disk is delivered as fast as the machine can, which is not asked for here.
   const missing = async () => {
     const pushed = new Map(await stored('petrel-07 hypervisor', 'system.cpu.utilization', null))
@@ -240,6 +254,8 @@ test('kill -9 of the collector and a while without PostgreSQL: nothing taken ove
       `${name}: answered, and not stored`,
     ).toEqual([])
     const during = kept.filter(([atMs]) => atMs > awayMs + 1000 && atMs < backMs - 1000)
-    expect(during.length, `${name} was read while PostgreSQL was away`).toBeGreaterThan(AWAY_MS / 2000)
+    expect(during.length, `${name} was read while PostgreSQL was away`).toBeGreaterThan(
+      AWAY_MS / INTERVAL_MS / 2,
+    )
   }
 }, 900_000)
