@@ -12,6 +12,8 @@ import {
   keepPending,
   listPending,
   refuseSender,
+  newToken,
+  type PendingMoment,
 } from '#db/sources'
 import type { Db } from '#db/platform'
 import { type Placement, storeFindings } from '#db/gear'
@@ -296,15 +298,122 @@ describe('a sender that nobody knows', () => {
     expect(await push()).toBe('refused')
     expect(await listPending(db)).toEqual([])
   })
-  test('does not fill the disk by being many', async () => {
+  const fromAddress = (address: string, number: number, moments: PendingMoment[] = []) =>
+    keepPending(db, {
+      tokenHash: Buffer.concat([Buffer.from([number]), Buffer.from(address.padEnd(31, '.').slice(0, 31))]),
+      address,
+      heardAt: new Date(NOON),
+      moments,
+    })
+  test('does not fill the disk by being many, nor takes the room of all others', async () => {
+    for (let number = 0; number < 7; number += 1)
+      expect(await fromAddress('192.0.2.1', number)).toBe(number < 5 ? 'kept' : 'tooMany')
     const outcomes: string[] = []
-    for (let number = 0; number < 53; number += 1) {
-      const tokenHash = Buffer.concat([Buffer.from([number]), Buffer.alloc(31, 1)])
-      outcomes.push(
-        await keepPending(db, { tokenHash, address: '127.0.0.1', heardAt: new Date(NOON), moments: [] }),
-      )
-    }
-    expect(outcomes.filter((each) => each === 'kept').length).toBeLessThanOrEqual(50)
+    for (let host = 2; host < 30; host += 1)
+      for (let number = 0; number < 5; number += 1)
+        outcomes.push(await fromAddress(`192.0.2.${host}`, number))
+    expect(outcomes.filter((each) => each === 'kept')).toHaveLength(45)
     expect(outcomes.at(-1)).toBe('tooMany')
+  })
+  test('those that were refused, and those that have stopped, do not close claiming for others', async () => {
+    for (const { id } of await listPending(db)) await refuseSender(db, id)
+    expect(await fromAddress('198.51.100.1', 1)).toBe('kept')
+    await db
+      .updateTable('pendingSender')
+      .set({ refusedAt: new Date(NOON - 31 * 86_400_000) })
+      .where('isRefused', '=', true)
+      .execute()
+    await db
+      .updateTable('pendingSender')
+      .set({ lastAt: new Date(NOON - 3 * 86_400_000) })
+      .where('isRefused', '=', false)
+      .execute()
+    expect(await fromAddress('198.51.100.2', 1)).toBe('kept')
+    expect(
+      await db.selectFrom('pendingSender').select('address').where('sourceId', 'is', null).execute(),
+    ).toEqual([{ address: '198.51.100.2' }])
+  })
+  test('what it pushes is kept with its gear once, the newest of it within a bound', async () => {
+    const gear = Array.from({ length: 100 }, (_, index) =>
+      serverFindings({ key: `g${index}`, name: `gear ${index}`, identities: [], watts: index }),
+    )
+    const findings = {
+      gear: gear.flatMap((each) => each.gear),
+      links: [],
+      readings: gear.flatMap((each) => each.readings),
+    }
+    const moments = (count: number) =>
+      Array.from({ length: count }, (_, index) => ({ atMs: NOON + index, findings }))
+    expect(await fromAddress('198.51.100.3', 1, moments(100))).toBe('tooLarge')
+    for (let push = 0; push < 60; push += 1)
+      expect(await fromAddress('198.51.100.3', 1, moments(10))).toBe('kept')
+    const { bytes, count } = await db
+      .selectFrom('pendingPush')
+      .innerJoin('pendingSender', 'pendingSender.id', 'pendingPush.senderId')
+      .select((eb) => [eb.fn.sum<number>('bytes').as('bytes'), eb.fn.countAll<string>().as('count')])
+      .where('address', '=', '198.51.100.3')
+      .executeTakeFirstOrThrow()
+    expect(Number(bytes)).toBeLessThan(8 * 1024 * 1024)
+    expect(Number(count)).toBeLessThan(60)
+    expect(Number(count)).toBeGreaterThan(10)
+    const sender = (await listPending(db)).find(({ address }) => address === '198.51.100.3')
+    const sourceId = await claimSender(db, { id: sender!.id, name: 'many', intervalSeconds: 10 })
+    const brought: number[] = []
+    await deliverClaimed(db, (_, __, found) => {
+      brought.push(found.length, found[9]!.findings.gear.length, found[9]!.findings.readings.length)
+      return Promise.resolve()
+    })
+    expect(brought).toEqual([10, 100, findings.readings.length])
+    await db.deleteFrom('pendingSender').where('sourceId', '=', sourceId).execute()
+  })
+  test('may speak for the gear that it was claimed for; further gear waits for a word, machines do not', async () => {
+    const uuid = (tail: string) => `6f1c2a4e-0b7d-4c55-9e10-0000000000${tail}`
+    const of = (key: string, tail: string, kind: 'server' | 'machine' = 'server') => {
+      const found = serverFindings({
+        key,
+        name: key,
+        identities: [{ kind: 'uuid', value: uuid(tail) }],
+        watts: 1,
+      })
+      return { ...found, gear: found.gear.map((each) => ({ ...each, kind })) }
+    }
+    const victim = await db.transaction().execute(async (trx) => {
+      const sourceId = await insertSource(trx, {
+        name: 'controller of the victim',
+        protocol: 'redfish',
+        address: 'https://192.0.2.77',
+        settings: {},
+        intervalSeconds: 10,
+        credentialId: null,
+        token: newToken(),
+      })
+      await storeFindings(trx, { sourceId, atMs: NOON, findings: of('victim', '71') }, null)
+      return trx.selectFrom('gear').select('id').where('name', '=', 'victim').executeTakeFirstOrThrow()
+    })
+    expect(await fromAddress('203.0.113.9', 1, [{ atMs: NOON, findings: of('own', '72') }])).toBe('kept')
+    const sender = (await listPending(db)).find(({ address }) => address === '203.0.113.9')
+    const sourceId = (await claimSender(db, { id: sender!.id, name: 'bound', intervalSeconds: 10 }))!
+    const bring = (second: number, findings: Findings) =>
+      db
+        .transaction()
+        .execute((trx) => storeFindings(trx, { sourceId, atMs: NOON + second * 1000, findings }, null))
+    await bring(1, of('own', '72'))
+    await bring(2, of('forged', '71'))
+    await bring(3, of('guest', '73', 'machine'))
+    await bring(4, of('forged guest', '71', 'machine'))
+    const states = Object.fromEntries(
+      (await listItems(db, sourceId))
+        .filter(({ partKey }) => partKey === null)
+        .map(({ gearKey, state }) => [gearKey, state]),
+    )
+    expect(states).toEqual({ own: 'watched', forged: 'waiting', guest: 'watched', 'forged guest': 'waiting' })
+    expect(
+      await db
+        .selectFrom('sighting')
+        .select('sourceId')
+        .where('gearId', '=', victim.id)
+        .where('sourceId', '=', sourceId)
+        .execute(),
+    ).toEqual([])
   })
 })

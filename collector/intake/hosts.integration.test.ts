@@ -39,6 +39,7 @@ beforeAll(async () => {
     {
       sourceOf: (token) => (tokens.push(token), 1),
       beat: () => Promise.resolve(false),
+      turnedAway: () => undefined,
       claimedBy: () => null,
       wait: () => Promise.resolve('refused'),
       take: (_, moments) => (pushed.push(...moments), Promise.resolve()),

@@ -27,6 +27,7 @@ import { Recognitions } from './recognitions.ts'
 import { Scheduler } from './scheduler.ts'
 import { Spool } from './spool.ts'
 import { type StoredText, Texts } from './texts.ts'
+import { TurnedAwayCounts } from './turnedAway.ts'
 
 const SPOOL_LIMIT_BYTES = 2 * 1024 ** 3
 
@@ -57,6 +58,7 @@ export class Intake {
   readonly #recognitions: Recognitions
   readonly #known: KnownSources
   readonly #texts: Texts
+  readonly #turnedAway: TurnedAwayCounts
   #ears: Ears | null = null
   /** Sources whose credential cannot be opened, as they were found last. */
   #shut: ReadonlySet<number> = new Set()
@@ -71,6 +73,7 @@ export class Intake {
     this.#checks = new Checks(db, key, DRIVERS)
     this.#recognitions = new Recognitions(db, key)
     this.#texts = new Texts(db, options.onTexts)
+    this.#turnedAway = new TurnedAwayCounts(db)
     this.leases = new Leases(db, collector, ({ came, went }) => this.#shareAnew([...came, ...went]))
     this.#scheduler = new Scheduler(DRIVERS, {
       mayRead: (sourceId) => this.leases.mayRead(sourceId),
@@ -101,6 +104,7 @@ export class Intake {
       every(5000, () => this.#checks.look()),
       every(5000, () => this.#recognitions.look()),
       every(1000, () => this.#bringIn()),
+      every(5000, () => this.#turnedAway.write()),
     ]
     this.#closers = [
       ...ticks.map((tick: Repeating) => () => tick.stop()),
@@ -184,6 +188,7 @@ export class Intake {
           }),
         take: (sourceId, moments) => this.#takePushed(sourceId, Date.now(), moments),
         failed: (sourceId, failure) => this.#failed(sourceId, failure),
+        turnedAway: (from, what, reason) => this.#turnedAway.count(from, what, reason),
       },
     )
   }

@@ -209,6 +209,7 @@ describe('an OpenTelemetry SDK that pushes', () => {
         sourceOf: (token) => (token === 'of-the-sdk' ? 1 : null),
         wait: () => Promise.resolve('refused'),
         beat: () => Promise.resolve(false),
+        turnedAway: () => undefined,
         claimedBy: () => null,
         take: (_, moments) => {
           taken.push(...moments)

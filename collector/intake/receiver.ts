@@ -2,11 +2,25 @@ import { createServer, type IncomingMessage, type Server, type ServerResponse } 
 import { isUtf8 } from 'node:buffer'
 import type { Failure } from '#core/sources'
 import { formatElapsed } from '#core/units'
-import { decodeExport, type Moment, momentsOf, PayloadError } from '#protocols/otlp'
-import type { PendingOutcome } from '#db/sources'
+import {
+  assertWithin,
+  decodeExport,
+  type Moment,
+  momentsOf,
+  OF_SOURCES,
+  OF_STRANGERS,
+  PayloadError,
+  type PushBounds,
+  TooMuchError,
+} from '#protocols/otlp'
+import type { Attempt, PendingOutcome } from '#db/sources'
 import { log } from '../platform/log.ts'
 
-const LIMIT_BYTES = 4 * 1024 * 1024
+const MOST_CONNECTIONS = 1000
+/** Bodies that are held at a time, of all senders together. */
+const MOST_HELD_BYTES = 64 * 1024 * 1024
+/** Strangers that are listened to at a time. */
+const MOST_STRANGERS = 8
 const LONGEST_MS = 15_000
 const AHEAD_MS = 3_600_000
 const BEHIND_MS = 366 * 86_400_000
@@ -23,6 +37,8 @@ export interface ReceiverHooks {
   /** Resolves when the moments are safe: only then the sender is told so. */
   readonly take: (sourceId: number, moments: readonly Moment[]) => Promise<void>
   readonly failed: (sourceId: number, failure: Failure) => Promise<void>
+  /** Somebody has no right to what was tried. It changes nothing of any source. */
+  readonly turnedAway: (address: string, what: Attempt, reason: string) => void
 }
 
 /** A sender may choose its own token; one that can be guessed is none. */
@@ -48,8 +64,10 @@ export async function startReceiver(
     headersTimeout: 10_000,
     connectionsCheckingInterval: 1000,
   })
+  server.maxConnections = MOST_CONNECTIONS
+  const load: Load = { bytes: 0, strangers: 0 }
   server.on('request', (request, response) => {
-    void receive(request, response, hooks)
+    void receive(request, response, { hooks, load })
   })
   // The default answer to a request that never ends says nothing; ours is the same with a word in the log.
   server.on('clientError', (error: NodeJS.ErrnoException, socket) => {
@@ -65,10 +83,20 @@ export async function startReceiver(
   return server
 }
 
+/** What is under way. */
+interface Load {
+  bytes: number
+  strangers: number
+}
+interface Receiving {
+  readonly hooks: ReceiverHooks
+  readonly load: Load
+}
+
 async function receive(
   request: IncomingMessage,
   response: ServerResponse,
-  hooks: ReceiverHooks,
+  { hooks, load }: Receiving,
 ): Promise<void> {
   const address = `${request.socket.remoteAddress ?? 'sender'}`
   const token = /^Bearer (\S+)$/.exec(request.headers.authorization ?? '')?.[1]
@@ -82,34 +110,56 @@ async function receive(
     }
     if (request.method !== 'POST' || request.url !== '/v1/metrics')
       throw new Refusal(404, 'POST /v1/metrics and POST /heartbeat are all there is here', null)
-    const moments = momentsOf(decodeExport(...(await payloadOf(request))))
-    if (sourceId === null) {
-      const claimed = hooks.claimedBy(
-        moments.flatMap((moment) => moment.findings.gear.map((gear) => gear.key)),
-      )
-      if (claimed !== null) {
-        await hooks.failed(claimed, {
-          kind: 'credentialsRefused',
-          address,
-          detail: 'its push came with a token that is not its own',
-        })
-      }
-      if (claimed !== null || token === undefined || token.length < SHORTEST_TOKEN)
-        throw new Refusal(401, 'the token is not known', null)
-      refuseSillyTimes(moments, Date.now())
-      return answerPending(response, await hooks.wait(token, address, moments))
-    }
-    refuseSillyTimes(moments, Date.now())
-    await hooks.take(sourceId, moments)
+    if (sourceId === null) return await receiveStranger(request, response, { token, address, hooks, load })
+    await hooks.take(sourceId, await momentsIn(request, OF_SOURCES, load))
     answer(response, 200, {})
   } catch (error) {
     const refusal = asRefusal(error)
     if (sourceId !== null && refusal.failure !== null)
       await hooks.failed(sourceId, refusal.failure(address)).catch(() => undefined)
-    log.warn({ status: refusal.status, sourceId, reason: refusal.message }, 'a push was refused')
+    else if (refusal.status !== 503)
+      hooks.turnedAway(address, request.url === '/heartbeat' ? 'heartbeat' : 'push', refusal.message)
+    // Who is not known is counted by address; a line for each would let anybody fill the log.
+    const level = sourceId === null ? 'debug' : 'warn'
+    log[level]({ status: refusal.status, sourceId, reason: refusal.message }, 'a push was refused')
     answer(response, refusal.status, { message: refusal.message })
     request.destroy()
   }
+}
+
+/** Of who is not known a few are listened to at a time, with less than a source may bring; what it says changes no source. */
+async function receiveStranger(
+  request: IncomingMessage,
+  response: ServerResponse,
+  {
+    token,
+    address,
+    hooks,
+    load,
+  }: Receiving & { readonly token: string | undefined; readonly address: string },
+): Promise<void> {
+  if (token === undefined || token.length < SHORTEST_TOKEN)
+    throw new Refusal(401, 'the token is not known', null)
+  if (load.strangers >= MOST_STRANGERS)
+    throw new Refusal(429, 'too many senders push whom nobody has claimed; send it again', null)
+  load.strangers += 1
+  try {
+    const moments = await momentsIn(request, OF_STRANGERS, load)
+    const keys = moments.flatMap((moment) => moment.findings.gear.map((gear) => gear.key))
+    if (hooks.claimedBy(keys) !== null)
+      throw new Refusal(401, 'it speaks for gear of another sender, with a token that is not its own', null)
+    answerPending(response, await hooks.wait(token, address, moments))
+  } finally {
+    load.strangers -= 1
+  }
+}
+
+async function momentsIn(request: IncomingMessage, bounds: PushBounds, load: Load): Promise<Moment[]> {
+  const decoded = decodeExport(...(await payloadOf(request, bounds.bytes, load)))
+  assertWithin(decoded, bounds)
+  const moments = momentsOf(decoded)
+  refuseSillyTimes(moments, Date.now())
+  return moments
 }
 
 /** Accepted with a warning (OTLP 1.5, «Partial Success»): nothing is rejected, and the sender's log says what is to be done. */
@@ -117,6 +167,12 @@ function answerPending(response: ServerResponse, outcome: PendingOutcome): void 
   if (outcome === 'refused') throw new Refusal(403, 'this sender was refused', null)
   if (outcome === 'tooMany')
     throw new Refusal(429, 'too many senders wait to be claimed; claim or refuse some under Sources', null)
+  if (outcome === 'tooLarge')
+    throw new Refusal(
+      413,
+      'it brings more than is kept of a sender that nobody has claimed; send less at a time',
+      null,
+    )
   const errorMessage = 'kept; this sender waits to be claimed under Sources'
   answer(response, 200, { partialSuccess: { rejectedDataPoints: '0', errorMessage } })
 }
@@ -124,7 +180,7 @@ function answerPending(response: ServerResponse, outcome: PendingOutcome): void 
 function asRefusal(error: unknown): Refusal {
   if (error instanceof Refusal) return error
   if (error instanceof PayloadError) {
-    return new Refusal(400, error.message, (address) => ({
+    return new Refusal(error instanceof TooMuchError ? 413 : 400, error.message, (address) => ({
       kind: 'malformed',
       address,
       detail: error.message,
@@ -133,7 +189,11 @@ function asRefusal(error: unknown): Refusal {
   return new Refusal(503, 'not stored; send it again', null)
 }
 
-async function payloadOf(request: IncomingMessage): Promise<Parameters<typeof decodeExport>> {
+async function payloadOf(
+  request: IncomingMessage,
+  limitBytes: number,
+  load: Load,
+): Promise<Parameters<typeof decodeExport>> {
   const type = (request.headers['content-type'] ?? '').split(';')[0]!.trim().toLowerCase()
   if (type !== 'application/x-protobuf' && type !== 'application/json') {
     throw new PayloadError(
@@ -143,18 +203,28 @@ async function payloadOf(request: IncomingMessage): Promise<Parameters<typeof de
   const encoding = request.headers['content-encoding'] ?? 'identity'
   if (encoding !== 'gzip' && encoding !== 'identity')
     throw new PayloadError('the content encoding is neither gzip nor identity')
+  const body = await bodyOf(request, limitBytes, load)
+  return [body, type === 'application/json' ? 'json' : 'protobuf', encoding === 'gzip', limitBytes]
+}
+
+/** @throws Refusal when it is too long, never ends, or too much is held for others already */
+async function bodyOf(request: IncomingMessage, limitBytes: number, load: Load): Promise<Buffer> {
   const chunks: Buffer[] = []
   let size = 0
   const startedMs = Date.now()
   try {
     for await (const chunk of request as AsyncIterable<Buffer>) {
       size += chunk.byteLength
-      if (size > LIMIT_BYTES) {
-        const failure = (address: string): Failure => ({ kind: 'tooLarge', address, limitBytes: LIMIT_BYTES })
-        throw new Refusal(413, `the body is larger than ${LIMIT_BYTES} bytes`, failure)
+      load.bytes += chunk.byteLength
+      if (size > limitBytes) {
+        const failure = (address: string): Failure => ({ kind: 'tooLarge', address, limitBytes })
+        throw new Refusal(413, `the body is larger than ${limitBytes} bytes`, failure)
       }
+      if (load.bytes > MOST_HELD_BYTES)
+        throw new Refusal(503, 'too much is being pushed at once; send it again', null)
       chunks.push(chunk)
     }
+    return Buffer.concat(chunks)
   } catch (error) {
     if (error instanceof Refusal) throw error
     const waitedMs = Date.now() - startedMs
@@ -164,13 +234,9 @@ async function payloadOf(request: IncomingMessage): Promise<Parameters<typeof de
       waitedMs,
       hint: 'Its push began and never ended.',
     }))
+  } finally {
+    load.bytes -= size
   }
-  return [
-    Buffer.concat(chunks),
-    type === 'application/json' ? 'json' : 'protobuf',
-    encoding === 'gzip',
-    LIMIT_BYTES,
-  ]
 }
 
 const printable = (text: string): string => (isUtf8(Buffer.from(text)) ? text.slice(0, 60) : '(not text)')

@@ -19,6 +19,7 @@ import * as callouts from '../migrations/015-callouts.ts'
 import * as together from '../migrations/016-together.ts'
 import * as words from '../migrations/017-words.ts'
 import * as surveyedShares from '../migrations/018-surveyed-shares.ts'
+import * as trust from '../migrations/019-trust.ts'
 import type { Database } from './schema.ts'
 
 const migrations = {
@@ -40,6 +41,7 @@ const migrations = {
   '016-together': together,
   '017-words': words,
   '018-surveyed-shares': surveyedShares,
+  '019-trust': trust,
 }
 
 export type MigrationName = keyof typeof migrations

@@ -1,6 +1,6 @@
 import { sql } from 'kysely'
-import type { MeasureKey } from '#core/catalogue'
-import type { Findings } from '#core/gear'
+import type { GearKind, MeasureKey } from '#core/catalogue'
+import { type Findings, type Identity, usableIdentities } from '#core/gear'
 import type { Db } from '../platform/connect.ts'
 import { announce } from '../platform/live.ts'
 import type { ItemState, NewItems } from './tables.ts'
@@ -58,14 +58,20 @@ export async function watchedOf(
   )
   const found = itemsIn(findings)
   const fresh = found.filter((item) => !known.has(keyOf(item.gearKey, item.partKey)))
+  const isSender = source?.tokenHash != null
+  const foreign = isSender && known.size > 0 ? await foreignGear(trx, findings, fresh) : new Set<string>()
   await insertItems(
     trx,
     sourceId,
-    fresh.map((item) => asNew(item, source?.newItems ?? 'take', known.size > 0)),
+    fresh.map((item) =>
+      foreign.has(item.gearKey)
+        ? { ...item, state: 'waiting', why: 'a sender speaks for what it was claimed for' }
+        : asNew(item, source?.newItems ?? 'take', known.size > 0),
+    ),
   )
   const isThere = new Set(found.map((item) => keyOf(item.gearKey, item.partKey)))
   // A sender may tell of one gear at a time: only who is asked for everything tells what is gone.
-  const gone = source?.tokenHash != null ? [] : [...known.values()].filter(isGoneWithout(isThere))
+  const gone = isSender ? [] : [...known.values()].filter(isGoneWithout(isThere))
   const back = [...known.values()].filter(
     (item) => item.goneAt !== null && isThere.has(keyOf(item.gearKey, item.partKey)),
   )
@@ -89,6 +95,45 @@ export async function watchedOf(
       readings: kept.map((index) => findings.readings[index]!),
     },
   }
+}
+
+/** What lives on the gear of a sender comes and goes, from one to another, too. */
+const LIVES_ON_OTHERS: ReadonlySet<string> = new Set<GearKind>(['machine', 'store', 'volume'])
+
+/**
+ * Gear that a sender names beside what it was claimed for: it waits for a word. What lives on others is taken, unless it
+ * says that it is something else that is known here.
+ */
+async function foreignGear(
+  trx: Db,
+  { gear }: Findings,
+  fresh: readonly Item[],
+): Promise<ReadonlySet<string>> {
+  const foreign = new Set<string>()
+  for (const { gearKey, partKey, kind } of fresh) {
+    if (partKey !== null) continue
+    const found = gear.find(({ key }) => key === gearKey)
+    const known = found === undefined ? null : await kindByIdentity(trx, found.identities)
+    if (!LIVES_ON_OTHERS.has(kind) || (known !== null && !LIVES_ON_OTHERS.has(known))) foreign.add(gearKey)
+  }
+  return foreign
+}
+
+/** The kind of the gear that has one of these identities; `null` when there is none. */
+async function kindByIdentity(trx: Db, identities: readonly Identity[]): Promise<string | null> {
+  const usable = usableIdentities(identities)
+  if (usable.length === 0) return null
+  const row = await trx
+    .selectFrom('gearIdentity')
+    .innerJoin('gear', 'gear.id', 'gearIdentity.gearId')
+    .select('gear.kind')
+    .where((eb) =>
+      eb.or(
+        usable.map(({ kind, value }) => eb.and({ 'gearIdentity.kind': kind, 'gearIdentity.value': value })),
+      ),
+    )
+    .executeTakeFirst()
+  return row?.kind ?? null
 }
 
 const isGoneWithout =

@@ -24,6 +24,15 @@ export type NewItems = 'take' | 'ask'
 /** `watched`: its readings are kept. `left`: left out. `waiting`: new, for somebody to say. */
 export type ItemState = 'watched' | 'left' | 'waiting'
 
+/** What somebody tried who is not known here. */
+export type Attempt = 'push' | 'heartbeat' | 'notification'
+
+/** What is the same in all moments of a push is kept once. */
+export interface KeptPush {
+  readonly shared: Pick<Findings, 'gear' | 'links' | 'farLinks'>
+  readonly moments: readonly ({ readonly atMs: number } & Omit<Findings, 'gear' | 'links' | 'farLinks'>)[]
+}
+
 /** Of the tables as `migrations/` makes them; columns in camelCase here, in snake_case there. */
 export interface SourcesTables {
   credential: {
@@ -74,13 +83,23 @@ export interface SourcesTables {
     gear: JSONColumnType<readonly { readonly name: string; readonly kind: string }[]>
     readings: number
     isRefused: Generated<boolean>
+    refusedAt: MaybeInstant
     sourceId: number | null
+  }
+  turnedAway: {
+    address: string
+    what: Attempt
+    reason: string
+    count: number
+    firstAt: Instant
+    lastAt: Instant
   }
   pendingPush: {
     id: Generated<string>
     senderId: number
     heardAt: Instant
-    moments: JSONColumnType<readonly { readonly atMs: number; readonly findings: Findings }[]>
+    moments: JSONColumnType<KeptPush>
+    bytes: number
   }
   recognition: {
     id: Generated<string>

@@ -1,3 +1,4 @@
 export { decodeExport, encodeExport, PayloadError, type ExportRequest, type ExportFormat } from './codec.ts'
 export { momentsOf, type Moment } from './findings.ts'
 export { descriptor as otlpDescriptor } from './descriptor.ts'
+export { assertWithin, OF_SOURCES, OF_STRANGERS, type PushBounds, TooMuchError } from './bounds.ts'
