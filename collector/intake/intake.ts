@@ -72,7 +72,9 @@ export class Intake {
     this.#delivery = new Delivery(db, this.spool, options.onStored)
     this.#checks = new Checks(db, key, DRIVERS)
     this.#recognitions = new Recognitions(db, key)
-    this.#texts = new Texts(db, options.onTexts)
+    this.#texts = new Texts(db, options.onTexts, (from, reason) =>
+      this.#turnedAway.count(from, 'notification', reason),
+    )
     this.#turnedAway = new TurnedAwayCounts(db)
     this.leases = new Leases(db, collector, ({ came, went }) => this.#shareAnew([...came, ...went]))
     this.#scheduler = new Scheduler(DRIVERS, {

@@ -5,7 +5,7 @@ import { connect as connectTcp } from 'node:net'
 import { setTimeout as pause } from 'node:timers/promises'
 import { promisify } from 'node:util'
 import { afterAll, afterEach, beforeAll, describe, expect, test } from 'vitest'
-import type { Db } from '#db/platform'
+import { type Db, writeTextsSetting } from '#db/platform'
 import { storeFindings } from '#db/gear'
 import { ensurePartitions } from '#db/readings'
 import { insertSource } from '#db/sources'
@@ -32,6 +32,8 @@ let texts: Texts
 let syslog: Awaited<ReturnType<typeof startSyslog>>
 let traps: Awaited<ReturnType<typeof startTraps>>
 let gearId: number
+const turned: [address: string, reason: string][] = []
+const relaying = async (...relays: string[]) => writeTextsSetting(db, { days: 90, megabytes: 2000, relays })
 let sourceId: number
 
 beforeAll(async () => {
@@ -54,7 +56,11 @@ beforeAll(async () => {
     null,
   )
   gearId = (await db.selectFrom('gear').select('id').executeTakeFirstOrThrow()).id
-  texts = new Texts(db)
+  texts = new Texts(
+    db,
+    () => Promise.resolve(),
+    (...met) => void turned.push(met),
+  )
   syslog = await startSyslog({ port: 0, address: '127.0.0.1' }, (said) => texts.take(said))
   traps = await startTraps({ port: 0, address: '127.0.0.1' }, (said) => texts.take(said))
   traps.setUsers([
@@ -76,6 +82,8 @@ afterAll(async () => {
 afterEach(async () => {
   await texts.flush()
   await db.deleteFrom('deviceText').execute()
+  await relaying()
+  turned.length = 0
 })
 
 async function heard(count: number) {
@@ -147,17 +155,30 @@ describe.skipIf(!existsSync(SNMPTRAP))('notifications from a stock sender', () =
       [5, 'notification 1.3.6.1.4.1.32473.7.0.41'],
     ])
   })
-  test('of another agent by a relay, without its community', async () => {
-    await send(
-      ['-v', '2c', '-c', 'public'],
+  test('of another agent by a relay, without its community; from anybody else that is shown, and proves nothing', async () => {
+    const relayed = [
       ...['', '1.3.6.1.6.3.1.1.5.2', '1.3.6.1.6.3.18.1.3.0', 'a', '192.0.2.9'],
       ...['1.3.6.1.6.3.18.1.4.0', 's', 'a-secret-community'],
-    )
-    expect((await heard(1))[0]).toMatchObject({
+    ]
+    await send(['-v', '2c', '-c', 'public'], ...relayed)
+    expect((await heard(1))[0]).toMatchObject({ address: '127.0.0.1', host: '192.0.2.9', gearId })
+    await relaying('127.0.0.0/8')
+    await send(['-v', '2c', '-c', 'public'], ...relayed)
+    expect((await heard(2))[1]).toMatchObject({
       address: '192.0.2.9',
       gearId: null,
       body: 'it started again (warmStart)',
     })
+  })
+  test('a source is read for the sake of them once an interval', async () => {
+    const asked = async () =>
+      (await db.selectFrom('source').select('checkRequestedAt').executeTakeFirstOrThrow()).checkRequestedAt
+    await send(['-v', '2c', '-c', 'public'], ...ON_BATTERY)
+    await heard(1)
+    await db.updateTable('source').set({ checkRequestedAt: null }).execute()
+    await send(['-v', '2c', '-c', 'public'], ...ON_BATTERY)
+    await heard(2)
+    expect(await asked(), 'its interval is a minute').toBeNull()
   })
   test('v3: of a known user, and not with a wrong password', async () => {
     await send(V3, ...ON_BATTERY)
@@ -257,16 +278,30 @@ describe('whose words they are', () => {
       body,
       ...rest,
     })
+  const window = () => ({ fromMs: Date.now() - 60_000, toMs: Date.now() })
   test('by the host name, where many speak through one relay', async () => {
+    await relaying('192.0.2.64/26')
     say('one', { host: 'petrel-07.kittiwake.example' })
     say('two', { host: 'PETREL-07' })
     say('three', { host: 'petrel-99' })
     await heard(3)
-    const window = { fromMs: Date.now() - 60_000, toMs: Date.now() }
-    expect((await textsOf(db, gearId, window, 10)).map(({ body }) => body).sort()).toEqual(['one', 'two'])
+    expect((await textsOf(db, gearId, window(), 10)).map(({ body }) => body).sort()).toEqual(['one', 'two'])
     expect(await strangers(db, Date.now() - 60_000)).toMatchObject([
       { address: '192.0.2.77', host: 'petrel-99', texts: '1', body: 'three' },
     ])
+  })
+  test('by the address from anybody else, whatever name is in the line', async () => {
+    say('forged', { host: 'petrel-07' })
+    say('its own', { host: 'another name', address: '127.0.0.1' })
+    await heard(2)
+    expect((await textsOf(db, gearId, window(), 10)).map(({ body }) => body)).toEqual(['its own'])
+    expect(await strangers(db, Date.now() - 60_000)).toMatchObject([{ host: 'petrel-07', body: 'forged' }])
+  })
+  test('a notification from where nothing is asked is not kept, and counted by its address', async () => {
+    say('forged', { kind: 'trap', agent: '127.0.0.1' })
+    say('kept', { kind: 'trap', address: '127.0.0.1' })
+    expect((await heard(1)).map(({ body }) => body)).toEqual(['kept'])
+    expect(turned).toEqual([['192.0.2.77', 'no source is at this address, and it is no relay']])
   })
   test('the same again is counted, and a flood is cut', async () => {
     for (let index = 0; index < 5; index += 1) say('again')

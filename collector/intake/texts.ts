@@ -1,6 +1,7 @@
 import { BlockList, createServer, type Server, type Socket } from 'node:net'
 import { createSocket, type Socket as UdpSocket } from 'node:dgram'
-import { type Db, isServerAway } from '#db/platform'
+import { type Db, isServerAway, readTextsSetting } from '#db/platform'
+import { Networks, plainAddress } from '#protocols/reach'
 import { requestCheck } from '#db/sources'
 import { insertTexts, type NewText, whoIsWho, countRefused } from '#db/logs'
 import { startTrapReceiver, type TrapUser } from '#protocols/snmp'
@@ -20,7 +21,10 @@ const IDLE_MS = 600_000
 /** A text as it has been stored. */
 export type StoredText = NewText
 
-type Said = Omit<NewText, 'sourceId' | 'gearId' | 'times'>
+interface Said extends Omit<NewText, 'sourceId' | 'gearId' | 'times'> {
+  /** Whose it says that it is, by address: a relay sends the notifications of others (RFC 3584 §3.1). */
+  readonly agent?: string | null
+}
 
 /** Listens to what devices say by themselves, and stores it with the gear that said it. */
 export class Texts {
@@ -30,6 +34,8 @@ export class Texts {
   #last = new Map<string, Said>()
   #minute = 0
   #counts = new Map<string, number>()
+  /** When each source was asked for the sake of a notification. */
+  readonly #askedMs = new Map<number, number>()
   #flushing: Promise<void> = Promise.resolve()
   #timer: NodeJS.Timeout | null = null
   #isClosed = false
@@ -38,6 +44,8 @@ export class Texts {
     private readonly db: Db,
     /** What becomes of texts once they are stored. */
     private readonly stored: (texts: readonly StoredText[]) => Promise<void> = () => Promise.resolve(),
+    /** Told of a notification from where nothing is asked. */
+    private readonly turnedAway: (address: string, reason: string) => void = () => undefined,
   ) {}
 
   /** Takes a text. What is the same as the one before it from there is counted; what is too much is, too. */
@@ -122,16 +130,48 @@ export class Texts {
   }
 
   async #store(texts: readonly Said[], times: ReadonlyMap<Said, number>): Promise<void> {
-    const known = await whoIsWho(this.db)
-    const all = texts.map((said) => ({ ...said, ...ownerOf(said, known), times: times.get(said) ?? 1 }))
+    const [known, { relays }] = await Promise.all([whoIsWho(this.db), readTextsSetting(this.db)])
+    const networks = networksOf(relays)
+    const all: NewText[] = []
+    for (const said of texts) {
+      const { agent, ...text } = credited(said, networks)
+      const owner = ownerOf({ ...text, isRelayed: networks.includes(said.address) }, known)
+      if (text.kind === 'trap' && owner.sourceId === null && !networks.includes(said.address))
+        this.turnedAway(said.address, 'no source is at this address, and it is no relay')
+      else all.push({ ...text, ...owner, times: times.get(said) ?? 1 })
+    }
     const placed = await this.#insert(all)
     await this.stored(placed)
-    // A notification says that something changed: its source is read at once.
-    const changed = new Set(
-      placed.flatMap(({ kind, sourceId }) => (kind === 'trap' && sourceId !== null ? [sourceId] : [])),
-    )
-    for (const sourceId of changed) await requestCheck(this.db, sourceId, new Date())
+    // A notification says that something changed: its source is read at once, and not more often than at its interval.
+    for (const { id, intervalSeconds } of known.sources)
+      if (placed.some(({ kind, sourceId }) => kind === 'trap' && sourceId === id))
+        await this.#readSoon(id, intervalSeconds * 1000)
   }
+
+  async #readSoon(sourceId: number, intervalMs: number): Promise<void> {
+    const nowMs = performance.now()
+    if (nowMs - (this.#askedMs.get(sourceId) ?? -Infinity) < intervalMs) return
+    this.#askedMs.set(sourceId, nowMs)
+    await requestCheck(this.db, sourceId, new Date())
+  }
+}
+
+/** What was written down wrongly relays for nobody. */
+function networksOf(relays: readonly string[]): Networks {
+  try {
+    return new Networks(relays)
+  } catch (error) {
+    log.warn({ reason: String(error) }, 'the relays of what devices say cannot be used')
+    return new Networks([])
+  }
+}
+
+/** From a relay it is of whom it says it is of; from anybody else that is shown only. */
+function credited(said: Said, relays: Networks): Said {
+  if (said.agent == null) return said
+  return relays.includes(said.address)
+    ? { ...said, address: said.agent }
+    : { ...said, host: said.host ?? (said.agent === said.address ? null : said.agent) }
 }
 
 /** So long are a host's name (RFC 5424 §6.2.4), the name of an application, and what is said at most. */
@@ -147,24 +187,30 @@ const cleaned = (said: Said): Said => ({
 type Known = Awaited<ReturnType<typeof whoIsWho>>
 
 /**
- * The source at the address that a text came from, and its gear. A host name in the text counts first: many speak
- * through one relay. Of several gear of one source that which has the name, or none.
+ * The source at the address that a text came from, and its gear; of several gear of one source that which has the name in
+ * the text, or none. Of what a relay passed on the name alone counts. A name from anybody else is shown and proves nothing.
  */
 export function ownerOf(
-  said: Pick<Said, 'address' | 'host' | 'kind'>,
+  said: Pick<Said, 'address' | 'host'> & { readonly isRelayed: boolean },
   known: Known,
 ): { sourceId: number | null; gearId: number | null } {
   const host = said.host?.toLowerCase() ?? ''
-  const named = known.gear.find(
-    ({ name }) => host !== '' && [host, host.split('.')[0]].includes(name.toLowerCase()),
-  )
+  const hasName = ({ name }: Known['gear'][number]): boolean =>
+    host !== '' && [host, host.split('.')[0]].includes(name.toLowerCase())
   const there = known.sources.filter(({ address }) => isSameHost(hostOf(address), said.address))
+  if (said.isRelayed && host !== '') {
+    const named = known.gear.find(hasName)
+    const seeing = named && known.sources.find(({ gearIds }) => gearIds.includes(named.id))
+    return { sourceId: seeing?.id ?? null, gearId: named?.id ?? null }
+  }
   const asked = there.filter(({ protocol }) => findProtocol(protocol)?.descriptor.isNotifying === true)
   const source = asked.length === 1 ? asked[0] : there.length === 1 ? there[0] : undefined
-  const seeing = named && known.sources.find(({ gearIds }) => gearIds.includes(named.id))
-  if (named !== undefined) return { sourceId: seeing?.id ?? null, gearId: named.id }
   const gearIds = new Set((source === undefined ? there : [source]).flatMap((each) => each.gearIds))
-  return { sourceId: source?.id ?? null, gearId: gearIds.size === 1 ? [...gearIds][0]! : null }
+  const named = known.gear.find((gear) => gearIds.has(gear.id) && hasName(gear))
+  return {
+    sourceId: source?.id ?? null,
+    gearId: named?.id ?? (gearIds.size === 1 ? [...gearIds][0]! : null),
+  }
 }
 
 /** The host in an address of any source. */
@@ -174,7 +220,7 @@ function hostOf(address: string): string {
 }
 
 function isSameHost(host: string, address: string): boolean {
-  const plain = address.replace(/^::ffff:/, '')
+  const plain = plainAddress(address)
   if (host === plain) return true
   if (!plain.includes(':') || !host.includes(':')) return false
   const list = new BlockList()
@@ -230,7 +276,7 @@ function saidBySyslog(bytes: Uint8Array, address: string): Said | null {
   return {
     heardAt: new Date(),
     saidAt: message.atMs === null ? null : new Date(message.atMs),
-    address: address.replace(/^::ffff:/, ''),
+    address: plainAddress(address),
     host: message.host,
     kind: 'syslog',
     severity: message.severity,
@@ -270,7 +316,8 @@ export async function startTraps(
       take({
         heardAt: new Date(),
         saidAt: null,
-        address: agent ?? from.replace(/^::ffff:/, ''),
+        address: plainAddress(from),
+        agent,
         host: null,
         kind: 'trap',
         severity,

@@ -1,5 +1,6 @@
 import { type Db, isServerAway } from '#db/platform'
 import { type Attempt, recordTurnedAway, type TurnedAway } from '#db/sources'
+import { plainAddress } from '#protocols/reach'
 import { log } from '../platform/log.ts'
 
 /** So many addresses are told apart between two writes; of what comes from further ones only the count is logged. */
@@ -16,7 +17,7 @@ export class TurnedAwayCounts {
   constructor(private readonly db: Db) {}
 
   count(address: string, what: Attempt, reason: string): void {
-    const plain = address.replace(/^::ffff:/, '')
+    const plain = plainAddress(address)
     const key = `${plain} ${what}`
     const known = this.#met.get(key)
     if (known === undefined && this.#met.size >= MOST_ADDRESSES) {

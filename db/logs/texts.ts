@@ -63,7 +63,7 @@ export async function whoIsWho(db: Db) {
   const sources = await db
     .selectFrom('source')
     .leftJoin('sighting', 'sighting.sourceId', 'source.id')
-    .select(['source.id', 'source.address', 'source.protocol'])
+    .select(['source.id', 'source.address', 'source.protocol', 'source.intervalSeconds'])
     .select((eb) => eb.fn.agg<number[]>('array_agg', ['sighting.gearId']).as('gearIds'))
     .groupBy('source.id')
     .orderBy('source.id')

@@ -20,9 +20,11 @@ export async function writeWebAddress(db: Db, address: string): Promise<void> {
 export const textsSetting = z.object({
   days: z.number().int().min(1).max(3660),
   megabytes: z.number().int().min(10).max(1_000_000),
+  /** Addresses and networks that pass on the lines of others: there, and only there, the name in a line says whose it is. */
+  relays: z.array(z.string().max(64)).max(100).default([]),
 })
 export type TextsSetting = z.infer<typeof textsSetting>
-const KEPT_TEXTS: TextsSetting = { days: 90, megabytes: 2000 }
+const KEPT_TEXTS: TextsSetting = { days: 90, megabytes: 2000, relays: [] }
 
 export async function readTextsSetting(db: Db): Promise<TextsSetting> {
   const row = await db.selectFrom('setting').select('body').where('key', '=', 'texts').executeTakeFirst()

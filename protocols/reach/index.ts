@@ -1,3 +1,4 @@
+export { Networks, plainAddress, splitNetworks } from './networks.ts'
 export {
   addressOf,
   connectFailure,

@@ -4,7 +4,7 @@ import { forgetGearChanges, listNamesOfGear, storeFindings } from '#db/gear'
 import { drawLink } from '#db/links'
 import { insertRack, insertRoom, placeGearInRack, placeOnFloor } from '#db/site'
 import { ensurePartitions } from '#db/readings'
-import { writeSite } from '#db/platform'
+import { readTextsSetting, writeSite, writeTextsSetting } from '#db/platform'
 import { simulatedSite } from '../model/site.ts'
 import {
   COOLED_BY,
@@ -46,6 +46,8 @@ export async function loadDemo(db: Db, options: DemoOptions): Promise<Map<string
   for (const person of PEOPLE) await insertAccount(db, { ...person, password: DEMO_PASSWORD })
   return db.transaction().execute(async (trx) => {
     await writeSite(trx, { name: SITE.name, timeZone: Intl.DateTimeFormat().resolvedOptions().timeZone })
+    // Everything of the demo speaks from one address, each line in the name of its gear.
+    await writeTextsSetting(trx, { ...(await readTextsSetting(trx)), relays: ['127.0.0.1'] })
     const readers = readersOf(simulatedSite(nowMs), ports).filter(
       ({ name }) => options.only?.includes(name) ?? true,
     )

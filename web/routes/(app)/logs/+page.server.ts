@@ -1,11 +1,13 @@
-import { fail } from '@sveltejs/kit'
-import { recordChange, textsSetting, writeTextsSetting } from '#db/platform'
+import { textsSetting, writeTextsSetting } from '#db/platform'
+import { splitNetworks, Networks } from '#protocols/reach'
+import { z } from 'zod'
 import { installation } from '$lib/server/platform/installation'
 import { loadLogs } from '$lib/server/logs/logs'
-import { textFields } from '$lib/server/platform/fields'
+import { formAction } from '$lib/server/platform/formAction'
+import { Refused } from '$lib/server/platform/refused'
 import { windowIn } from '$lib/server/readings/window'
 import type { Actions, PageServerLoad } from './$types'
-import { may, signedIn } from '$lib/server/platform/signedIn'
+import { may } from '$lib/server/platform/signedIn'
 import { hears } from '$lib/server/platform/hears'
 
 export const load: PageServerLoad = async ({ url, locals, depends }) => {
@@ -18,22 +20,43 @@ export const load: PageServerLoad = async ({ url, locals, depends }) => {
   }
 }
 
+const WITHIN = 'Lines are kept for 1 to 3660 days, and in 10 to 1 000 000 MB.'
+const { days, megabytes } = textsSetting.shape
+
 export const actions: Actions = {
-  keep: async ({ request, locals }) => {
-    const fields = textFields(await request.formData())
-    const parsed = textsSetting.safeParse({
-      days: Number(fields['days']),
-      megabytes: Number(fields['megabytes']),
-    })
-    if (!parsed.success)
-      return fail(400, { message: 'Lines are kept for 1 to 3660 days, and in 10 to 1 000 000 MB.' })
-    const { db } = installation()
-    await writeTextsSetting(db, parsed.data)
-    await recordChange(
-      db,
-      signedIn(locals).name,
-      `keeps what devices say for ${parsed.data.days} days and in ${parsed.data.megabytes} MB at most`,
-    )
-    return { message: null }
-  },
+  keep: formAction({
+    shape: z.object({
+      days: z.coerce
+        .number(WITHIN)
+        .pipe(days.catch(0))
+        .refine((given) => given > 0, WITHIN),
+      megabytes: z.coerce
+        .number(WITHIN)
+        .pipe(megabytes.catch(0))
+        .refine((given) => given > 0, WITHIN),
+      relays: z
+        .string()
+        .max(4000, 'That is more than fits: at most 100 relays.')
+        .default('')
+        .transform(splitNetworks)
+        .refine((given) => given.length <= 100, 'At most 100 relays; networks take many at once.'),
+    }),
+    work: async (form, { trx }) => {
+      assertNetworks(form.relays)
+      await writeTextsSetting(trx, form)
+      const relays = form.relays.length === 0 ? 'no relay' : `relays ${form.relays.join(', ')}`
+      return {
+        record: `keeps what devices say for ${form.days} days and in ${form.megabytes} MB at most, ${relays}`,
+      }
+    },
+  }),
+}
+
+function assertNetworks(relays: readonly string[]): void {
+  try {
+    new Networks(relays)
+  } catch (error) {
+    if (error instanceof RangeError) throw new Refused(`${error.message}.`)
+    throw error
+  }
 }

@@ -241,6 +241,15 @@
               value={data.kept.megabytes}
             /></label
           >
+          <label class="muted grid gap-0.5"
+            >Relays <textarea class="field" name="relays" rows="2" placeholder="192.0.2.7, 198.51.100.0/24"
+              >{data.kept.relays.join('\n')}</textarea
+            ></label
+          >
+          <p class="muted">
+            What devices say is of the gear at the address that it comes from. From a relay, and only from
+            there, it is of the host that the line names.
+          </p>
           <div><button class="btn">Keep so</button></div>
         </form>
       {:else}
