@@ -134,7 +134,7 @@ export class Texts {
     const networks = networksOf(relays)
     const all: NewText[] = []
     for (const said of texts) {
-      const { agent, ...text } = credited(said, networks)
+      const { agent: _, ...text } = credited(said, networks)
       const owner = ownerOf({ ...text, isRelayed: networks.includes(said.address) }, known)
       if (text.kind === 'trap' && owner.sourceId === null && !networks.includes(said.address))
         this.turnedAway(said.address, 'no source is at this address, and it is no relay')
