@@ -68,7 +68,11 @@ export class Intake {
     const { db, key, collector } = options
     this.#db = db
     this.#options = options
-    this.spool = new Spool<Taken>(join(options.dataFolder, spoolFolder(collector)), SPOOL_LIMIT_BYTES)
+    this.spool = new Spool<Taken>(
+      join(options.dataFolder, spoolFolder(collector)),
+      SPOOL_LIMIT_BYTES,
+      (bytes) => log.error({ bytes }, 'a part of the spool on disk is damaged and is passed over'),
+    )
     this.#delivery = new Delivery(db, this.spool, options.onStored)
     this.#checks = new Checks(db, key, DRIVERS)
     this.#recognitions = new Recognitions(db, key)

@@ -1,3 +1,4 @@
+import { spawnSync } from 'node:child_process'
 import fc from 'fast-check'
 import { appendFileSync, mkdtempSync, readFileSync, rmSync, truncateSync } from 'node:fs'
 import { tmpdir } from 'node:os'
@@ -106,4 +107,69 @@ test('at its limit it refuses, in words, and keeps what it has', async () => {
   await spool.append(3)
   expect(await drained(spool)).toEqual([3])
   await spool.close()
+})
+
+test('a disk that is full in the middle of a line: what is acknowledged is there, whole, and nothing else', async () => {
+  // A limit of the shell for files makes the system write a part of what it is given, as a full disk does.
+  const program = `
+    import { Spool } from '${join(import.meta.dirname, 'spool.ts')}'
+    const spool = new Spool(process.argv[1], 1 << 30)
+    await spool.open()
+    for (let item = 0; item < 40; item += 1)
+      await spool.append(item + 'x'.repeat(700)).then(
+        () => console.log(item),
+        () => undefined,
+      )`
+  const child = spawnSync(
+    'bash',
+    [
+      '-c',
+      'ulimit -f 10 && exec "$0" --import tsx --input-type=module -e "$1" "$2"',
+      process.execPath,
+      program,
+      folder,
+    ],
+    { encoding: 'utf8' },
+  )
+  const acknowledged = child.stdout.split('\n').filter(Boolean).map(Number)
+  expect(child.stderr).toBe('')
+  expect(acknowledged.length).toBeGreaterThan(5)
+  expect(acknowledged.length).toBeLessThan(40)
+  const damage: number[] = []
+  const spool = new Spool<string>(folder, 1 << 30, (bytes) => damage.push(bytes))
+  await spool.open()
+  await spool.append('after')
+  const items: string[] = []
+  await spool.drain((item) => Promise.resolve(void items.push(item)))
+  await spool.close()
+  expect(items.map((item) => (item === 'after' ? item : parseInt(item, 10)))).toEqual([
+    ...acknowledged,
+    'after',
+  ])
+  expect(damage).toEqual([])
+})
+
+test('lines of more than eight megabytes come out again, and do not hold up what comes after', async () => {
+  const spool = new Spool<string>(folder, 1 << 30)
+  await spool.open()
+  const long = 'y'.repeat(9 * 1024 * 1024)
+  for (const item of ['before', long, 'after']) await spool.append(item)
+  const items: string[] = []
+  await spool.drain((item) => Promise.resolve(void items.push(item)))
+  expect(items.map((item) => item.length)).toEqual([6, long.length, 5])
+  await spool.close()
+})
+
+test('a torn tail is passed over and said, and what comes after it is kept', async () => {
+  const first = await opened()
+  await first.append(1)
+  await first.close()
+  appendFileSync(path(), '1234abcd {"torn":')
+  const damage: number[] = []
+  const again = new Spool<number>(folder, 1 << 20, (bytes) => damage.push(bytes))
+  await again.open()
+  await again.append(2)
+  expect(await drained(again)).toEqual([1, 2])
+  expect(damage).toEqual(['1234abcd {"torn":\n'.length])
+  await again.close()
 })

@@ -3,11 +3,16 @@ import { existsSync, mkdirSync } from 'node:fs'
 import { type FileHandle, open } from 'node:fs/promises'
 import { join } from 'node:path'
 
+/** A line is read at once; what is longer than this is no line of ours. */
+const LONGEST_LINE = 64 * 1024 * 1024
+const WINDOW = 8 * 1024 * 1024
+
 /**
  * Moments that could not be stored yet, in order, on disk. One line each: eight digits of its hash, a blank, JSON.
- * `append` returns after fsync. A line that a crash cut short does not fit its hash; it was never acknowledged and is
- * passed over. Lines are removed only when every line was delivered, so a crash while delivering repeats some:
- * the store takes a moment once however often it comes.
+ * `append` returns after the whole line was written and synced; what was written in part is cut off again. A line that a
+ * crash cut short does not fit its hash; it was never acknowledged, and is passed over and said. Lines are removed only
+ * when every line was delivered, so a crash while delivering repeats some: the store takes a moment once however often it
+ * comes.
  */
 export class Spool<Item> {
   #file: FileHandle | null = null
@@ -19,6 +24,8 @@ export class Spool<Item> {
   constructor(
     private readonly folder: string,
     private readonly limitBytes: number,
+    /** Told of bytes in the file that are no line of ours. */
+    private readonly damaged: (bytes: number) => void = () => undefined,
   ) {}
 
   /** Opens the file and counts what an earlier run left behind. */
@@ -26,11 +33,17 @@ export class Spool<Item> {
     if (!existsSync(this.folder)) mkdirSync(this.folder, { recursive: true, mode: 0o700 })
     this.#file = await open(join(this.folder, 'spool.jsonl'), 'a+', 0o600)
     this.#size = (await this.#file.stat()).size
-    // A cut-off last line must not swallow the next one.
-    if (this.#size > 0) {
-      await this.#file.write('\n')
-      this.#size += 1
-    }
+    if (this.#size > 0) await this.#endLine()
+  }
+
+  /** A cut-off last line must not swallow the next one. */
+  async #endLine(): Promise<void> {
+    const { buffer, bytesRead } = await this.#handle.read({
+      buffer: Buffer.alloc(1),
+      position: this.#size - 1,
+    })
+    if (bytesRead === 1 && buffer[0] === 0x0a) return
+    await this.#writeWhole(Buffer.from('\n'))
   }
 
   /** What waits on disk. */
@@ -50,10 +63,28 @@ export class Spool<Item> {
       if (this.#size + line.byteLength > this.limitBytes) {
         throw new RangeError(`the spool on disk is at its limit of ${this.limitBytes} bytes`)
       }
-      await this.#handle.write(line)
-      await this.#handle.datasync()
-      this.#size += line.byteLength
+      if (line.byteLength > LONGEST_LINE)
+        throw new RangeError(`a moment of ${line.byteLength} bytes is more than the spool takes`)
+      await this.#writeWhole(line)
     })
+  }
+
+  /** All of it, synced, or nothing. The system may write a part only, as when a disk is full. */
+  async #writeWhole(bytes: Buffer): Promise<void> {
+    try {
+      for (let at = 0; at < bytes.byteLength;) {
+        const { bytesWritten } = await this.#handle.write(bytes, at)
+        if (bytesWritten === 0) throw new Error('the disk takes nothing more')
+        at += bytesWritten
+      }
+      await this.#handle.datasync()
+      this.#size += bytes.byteLength
+    } catch (error) {
+      // Should that fail, too, the rest of the line stands before the next one, which then does not fit its hash: it is
+      // refused now and not acknowledged.
+      await this.#handle.truncate(this.#size)
+      throw error
+    }
   }
 
   /**
@@ -63,20 +94,15 @@ export class Spool<Item> {
   async drain(deliver: (item: Item) => Promise<void>): Promise<number> {
     let count = 0
     while (!this.isEmpty) {
-      const { bytesRead, buffer } = await this.#handle.read({
-        buffer: Buffer.alloc(Math.min(8 * 1024 * 1024, this.#size - this.#delivered)),
-        position: this.#delivered,
-      })
-      const end = buffer.subarray(0, bytesRead).lastIndexOf(0x0a) + 1
-      if (end === 0) throw new Error('the spool holds a line longer than 8 MiB')
+      const lines = await this.#readLines()
       let at = 0
-      while (at < end) {
-        const next = buffer.indexOf(0x0a, at) + 1
-        const item = parseLine<Item>(buffer.toString('utf8', at, next - 1))
+      while (at < lines.byteLength) {
+        const next = lines.indexOf(0x0a, at) + 1
+        const item = parseLine<Item>(lines.toString('utf8', at, next - 1))
         if (item !== null) {
           await deliver(item)
           count += 1
-        }
+        } else if (next - at > 1) this.damaged(next - at)
         this.#delivered += next - at
         at = next
       }
@@ -88,6 +114,23 @@ export class Spool<Item> {
       })
     }
     return count
+  }
+
+  /** Whole lines from where delivery stands; empty where there is none, which is passed over. */
+  async #readLines(): Promise<Buffer> {
+    const waiting = this.#size - this.#delivered
+    for (let window = WINDOW; ; window *= 2) {
+      const { bytesRead, buffer } = await this.#handle.read({
+        buffer: Buffer.alloc(Math.min(window, waiting)),
+        position: this.#delivered,
+      })
+      const end = buffer.subarray(0, bytesRead).lastIndexOf(0x0a) + 1
+      if (end > 0) return buffer.subarray(0, end)
+      if (window < LONGEST_LINE && bytesRead < waiting) continue
+      this.damaged(bytesRead)
+      this.#delivered += bytesRead
+      return buffer.subarray(0, 0)
+    }
   }
 
   async close(): Promise<void> {
