@@ -173,6 +173,29 @@ describe('a level', () => {
     await moment(50, fan(5000))
     expect((await alerts())[0]?.clearedAt).not.toBeNull()
   })
+  test('a reading that is dated in the future is judged as of now, and mutes nothing that comes after it', async () => {
+    let nowMs = NOON
+    judgement = new Judgement(db, new AlertWriter(db, notifier), () => nowMs)
+    const at = async (second: number, findings: Findings, datedSecond = second) => {
+      nowMs = NOON + second * 1000
+      await moment(datedSecond, findings)
+    }
+    await at(0, fan(5000), 3000)
+    for (const second of [10, 20]) await at(second, fan(0))
+    expect((await alerts()).map(({ severity, clearedAt }) => [severity, clearedAt])).toEqual([
+      ['critical', null],
+    ])
+    expect((await alerts())[0]!.openedAt.getTime()).toBeLessThanOrEqual(nowMs)
+  })
+  test('a clock of ours that was ahead and is set back mutes nothing, without a restart', async () => {
+    let aheadMs = 3_600_000
+    let second = 0
+    judgement = new Judgement(db, new AlertWriter(db, notifier), () => NOON + second * 1000 + aheadMs)
+    await moment(3600, fan(5000))
+    aheadMs = 0
+    for (second of [10, 20]) await moment(second, fan(0))
+    expect((await alerts()).map(({ severity }) => severity)).toEqual(['critical'])
+  })
   test('a moment that comes late is stored and judged no more', async () => {
     await moment(100, fan(5000))
     await moment(110, fan(5000))

@@ -40,6 +40,7 @@ export class Judgement {
   constructor(
     private readonly db: Db,
     private readonly alerts: AlertWriter,
+    private readonly now: () => number = Date.now,
   ) {}
 
   /** What was judged in between is not known any more, or the series are others. */
@@ -59,9 +60,13 @@ export class Judgement {
 
   async judgeMoment({ taken, seriesIds, values }: StoredMoment): Promise<void> {
     try {
-      const known = await this.#rulesOn(taken.sourceId, taken.atMs, seriesIds)
-      if (taken.atMs < known.lastAtMs) return
-      await this.#judgeAll(known, taken.atMs, seriesIds, values)
+      // A sender's clock may be ahead, and ours may have been: what is judged is never later than now.
+      const nowMs = this.now()
+      const atMs = Math.min(taken.atMs, nowMs)
+      if ((this.#ready.get(taken.sourceId)?.lastAtMs ?? 0) > nowMs) this.forget(taken.sourceId)
+      const known = await this.#rulesOn(taken.sourceId, atMs, seriesIds)
+      if (atMs < known.lastAtMs) return
+      await this.#judgeAll(known, atMs, seriesIds, values)
     } catch (error) {
       this.forget(taken.sourceId)
       throw error

@@ -10,10 +10,11 @@ import {
   recordBeat,
   sayHealth,
 } from '#db/callouts'
-import { type Db, ping, readSite } from '#db/platform'
+import { databaseClock, type Db, ping, readSite } from '#db/platform'
 import { type SecretKey, unseal } from '#db/sources'
 import type { Taken } from '../intake/delivery.ts'
 import type { Intake } from '../intake/intake.ts'
+import { log } from '../platform/log.ts'
 import { every } from '../platform/repeating.ts'
 import { post } from '../notify/channels/http.ts'
 
@@ -56,12 +57,26 @@ export class OwnHealth {
       sources: this.own.sources(),
       delayMs: delays[Math.min(delays.length - 1, Math.floor(delays.length * 0.99))] ?? null,
       spoolBytes: this.own.spoolBytes(),
+      skewMs: await this.#skew(),
     })
     if (!(await this.own.isFirst())) return
     if ((await listCallOuts(this.db)).length === 0) return
     const sourceId = await ownSource(this.db, INTERVAL_MS / 1000)
     const findings = await this.#findings(nowMs)
     await this.own.take({ sourceId, atMs: nowMs, heardAtMs: nowMs, durationMs: null, findings })
+  }
+
+  /** By how much the clock of this machine is ahead of the database's; ms. Over 30 s both are said in the log. */
+  async #skew(): Promise<number> {
+    const askedMs = Date.now()
+    const theirsMs = await databaseClock(this.db)
+    const oursMs = (askedMs + Date.now()) / 2
+    if (Math.abs(oursMs - theirsMs) > 30_000)
+      log.warn(
+        { here: new Date(oursMs).toISOString(), database: new Date(theirsMs).toISOString() },
+        'the clock of this machine and that of the database differ',
+      )
+    return Math.round(oursMs - theirsMs)
   }
 
   async #findings(nowMs: number): Promise<Findings> {
@@ -91,6 +106,7 @@ export class OwnHealth {
         'watch.collector': isAlive ? 1 : 0,
         'watch.sources': isAlive ? (health?.sources ?? null) : 0,
         'watch.delay': isAlive ? (health?.delayMs ?? null) : null,
+        'watch.clock': isAlive && health?.skewMs != null ? Math.abs(health.skewMs) / 1000 : null,
         'watch.spool': isAlive ? (health?.spoolBytes ?? null) : null,
       })
     }

@@ -280,8 +280,12 @@ function coveredByGaps(rule: SilentRule | NoDataRule, given: Given): SubjectRow[
 
 /** The series by which it is seen when a source was heard. */
 function witnessesOf(all: readonly SubjectRow[]): (sourceId: number) => number[] {
-  const bySource = Map.groupBy(all, ({ sourceId }) => sourceId)
-  return (sourceId) => (bySource.get(sourceId) ?? []).slice(0, WITNESSES).map(({ id }) => id)
+  const bySource = new Map<number, number[]>()
+  for (const { sourceId, id } of all) {
+    const known = bySource.get(sourceId) ?? []
+    if (known.length < WITNESSES) bySource.set(sourceId, [...known, id])
+  }
+  return (sourceId) => bySource.get(sourceId) ?? []
 }
 
 function gapsAt(

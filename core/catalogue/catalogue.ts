@@ -124,6 +124,7 @@ export const MEASURES = {
   'watch.collector': state('Collector', 'Watching', { 0: 'not heard', 1: 'at work' }),
   'watch.sources': gauge('Sources read', 'count', 0, 'Watching'),
   'watch.delay': gauge('From reading to judged', 'millisecond', 0, 'Watching'),
+  'watch.clock': gauge('Clock is off by', 'second', 0, 'Watching'),
   'watch.spool': gauge('Waits on disk', 'byte', 0, 'Watching'),
   'watch.answer': gauge('Answers in', 'millisecond', 1, 'Watching'),
   'watch.stuck': gauge('Stuck for', 'second', 0, 'Watching'),

@@ -130,6 +130,14 @@ export function isServerAway(error: unknown): boolean {
 }
 
 /** Rejects when the server does not answer. */
+/** What the clock of the database says; ms since the epoch. */
+export async function databaseClock(db: Db): Promise<number> {
+  const { rows } = await sql<{
+    atMs: number
+  }>`select extract(epoch from clock_timestamp())::float8 * 1000 as "atMs"`.execute(db)
+  return rows[0]!.atMs
+}
+
 export async function ping(db: Db): Promise<void> {
   await sql`select 1`.execute(db)
 }

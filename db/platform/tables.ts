@@ -7,6 +7,8 @@ export interface CollectorHealth {
   /** From the moment that a reading is heard until it is judged, of 99 in 100; ms. */
   readonly delayMs: number | null
   readonly spoolBytes: number
+  /** By how much its clock is ahead of the database's; absent of one from before it said so. */
+  readonly skewMs?: number
 }
 
 /** Of the tables as `migrations/` makes them; columns in camelCase here, in snake_case there. */

@@ -39,6 +39,17 @@ export const WATCHING: readonly Rule[] = [
   ),
   level(
     {
+      key: 'clock-off',
+      name: 'A clock is off',
+      why: 'Readings carry the time of their collector: where its clock and that of the database differ, they stand beside each other wrongly. Set the clocks of both machines.',
+      measure: 'watch.clock',
+      scope: of('selfMonitoring'),
+    },
+    'above',
+    { warning: 30, critical: 300, back: 10, persistence: ofLast(2, 3) },
+  ),
+  level(
+    {
       key: 'spool-grows',
       name: 'Readings wait on disk',
       why: 'They wait while the database is away, and are refused at two gigabytes.',

@@ -1,6 +1,6 @@
 import { mayDo } from '#core/accounts'
 import { strangers } from '#db/logs'
-import { claimSender, refuseSender } from '#db/sources'
+import { claimSender, listTurnedAway, refuseSender } from '#db/sources'
 import { claimForm, refuseForm } from '$lib/server/sources/forms'
 import { presentOf } from '$lib/server/platform/present'
 import { installation } from '$lib/server/platform/installation'
@@ -32,6 +32,9 @@ export const load: PageServerLoad = async ({ locals, depends, url }) => {
       ...rest,
       lastMs: last.getTime(),
     })),
+    turnedAway: (await listTurnedAway(db, new Date(Date.now() - 7 * DAY_MS), 50)).map(
+      ({ firstAt, lastAt, ...rest }) => ({ ...rest, firstMs: firstAt.getTime(), lastMs: lastAt.getTime() }),
+    ),
     mayCheck: mayDo(role, 'operate'),
     mayConnect: mayDo(role, 'administer'),
   }

@@ -1,6 +1,6 @@
 <script lang="ts">
   import { listNames } from '#core/rules'
-  import { formatAgo, formatMoment } from '#core/units'
+  import { formatAgo, formatMoment, formatNumber } from '#core/units'
   import { enhance } from '$lib/client/forms'
   import { useLive } from '$lib/client/live.svelte'
   import { checkSource } from '$lib/client/requests'
@@ -28,6 +28,7 @@
     ]
     return `${words.filter(Boolean).join('; ')}${waits}.`
   })
+  const PLURAL = { push: 'pushes', heartbeat: 'heartbeats', notification: 'notifications' } as const
   const WORDS = { well: 'heard', starting: 'not heard yet', failing: 'failing', silent: 'no data' } as const
 
   let asked = $state<Record<number, string>>({})
@@ -213,6 +214,29 @@
           <a class="link" href="/sources/connect?address={encodeURIComponent(stranger.address)}">Connect it</a
           >
         {/if}
+      </div>
+    {/each}
+  </section>
+{/if}
+{#if data.turnedAway.length > 0}
+  <section class="panel" aria-labelledby="turned-away">
+    <h2 class="panel-title" id="turned-away">
+      Turned away <span>of the last seven days; none of it has changed anything</span>
+    </h2>
+    {#each data.turnedAway as met (`${met.address} ${met.what}`)}
+      <div
+        class="border-rule-2 grid grid-cols-[200px_minmax(0,1fr)_auto] items-baseline gap-3 border-t py-1"
+        data-testid="turned-away"
+      >
+        <span class="font-mono text-[11px]">{met.address}</span>
+        <span class="min-w-0 truncate" title={met.reason}
+          >{met.count === 1 ? `A ${met.what}` : `${formatNumber(met.count, 0)} ${PLURAL[met.what]}`}: {met.reason}</span
+        >
+        <span class="muted"
+          >{met.count === 1
+            ? formatAgo(met.lastMs, live.nowMs)
+            : `since ${formatMoment(met.firstMs, live.nowMs, timeZone)}, last ${formatAgo(met.lastMs, live.nowMs)}`}</span
+        >
       </div>
     {/each}
   </section>
