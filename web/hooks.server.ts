@@ -4,8 +4,9 @@ import { hasAccounts } from '#db/accounts'
 import { isServerAway } from '#db/platform'
 import { neededRole } from './server/platform/access.ts'
 import { userOf } from './server/platform/auth.ts'
-import { closeInstallation, installation } from './server/platform/installation.ts'
+import { closeInstallation, doors, installation } from './server/platform/installation.ts'
 import { closeLive } from './server/platform/live.ts'
+import { hasNul, mostBytes, originProblem } from './server/platform/doors.ts'
 
 const HEADERS: Readonly<Record<string, string>> = {
   'x-content-type-options': 'nosniff',
@@ -16,19 +17,22 @@ const HEADERS: Readonly<Record<string, string>> = {
   'cross-origin-resource-policy': 'same-origin',
 }
 
-const MOST_BYTES = 512 * 1024
-/** The one route that takes files of any size, piece by piece. */
-const FILES = '/(app)/readings'
+/** For a year, as who reads it should come by TLS only (RFC 6797). */
+const BY_TLS_ONLY = 'max-age=31536000'
+/** What looks whether the process lives asks it by its address. */
+const PROBES = new Set(['/healthz', '/readyz'])
 
-function isSmall({ headers }: Request): boolean {
+function isWithin({ headers }: Request, bytes: number): boolean {
+  if (bytes === Infinity) return true
   if (headers.has('transfer-encoding')) return false
-  return Number(headers.get('content-length') ?? 0) <= MOST_BYTES
+  return Number(headers.get('content-length') ?? 0) <= bytes
 }
 
 /** Every request: who is it, may they do this, and is it really from our own pages. */
 export const handle: Handle = async ({ event, resolve }) => {
   const response = (await refusal(event)) ?? (await resolve(event))
   for (const [name, value] of Object.entries(HEADERS)) response.headers.set(name, value)
+  if (doors().isBehindTls) response.headers.set('strict-transport-security', BY_TLS_ONLY)
   if (!response.headers.has('cache-control')) response.headers.set('cache-control', 'no-store')
   return response
 }
@@ -36,12 +40,16 @@ export const handle: Handle = async ({ event, resolve }) => {
 async function refusal(event: RequestEvent): Promise<Response | null> {
   const { request, url, route } = event
   event.locals.user = null
+  const problem = PROBES.has(url.pathname) ? null : originProblem(doors(), url)
+  if (problem !== null) return refuse(421, problem)
+  if (hasNul(url)) return refuse(400, 'The address holds a character that no text has (NUL). Take it out.')
   const changes = request.method !== 'GET' && request.method !== 'HEAD'
   if (changes && request.headers.get('origin') !== url.origin) {
     return refuse(403, 'This request did not come from a page of this installation.')
   }
-  if (changes && route.id !== FILES && !isSmall(request))
-    return refuse(413, `A request has at most ${MOST_BYTES} bytes, and says how many.`)
+  const most = mostBytes(route.id)
+  if (changes && !isWithin(request, most))
+    return refuse(413, `A request has at most ${most} bytes here, and says how many.`)
   const action = [...url.searchParams.keys()].find((name) => name.startsWith('/'))?.slice(1) ?? null
   const needed = neededRole(route.id, request.method, action)
   if (needed === null) return null

@@ -1,5 +1,5 @@
 import { spawn } from 'node:child_process'
-import { createWriteStream, mkdirSync } from 'node:fs'
+import { closeSync, fstatSync, mkdirSync, openSync, renameSync, writeSync } from 'node:fs'
 import { join } from 'node:path'
 import { HOME } from './packages.mjs'
 import { say } from './say.mjs'
@@ -13,12 +13,13 @@ export const SPARING_HEAP = ['--heap-growing-percent=60']
 /**
  * A process of ours that is kept running: it is started again when it dies, and told to stop when we stop.
  * It holds a channel to us; should we be killed, it notices and stops by itself.
- * @param {{ name: string, words: string[], env: Record<string, string>, logFolder: string, isOnce?: boolean }} options
- * `isOnce`: when it has ended well it has done its work
+ * @param {{ name: string, words: string[], env: Record<string, string>, logFolder: string, isOnce?: boolean, health?: string }} options
+ * `isOnce`: when it has ended well it has done its work. `health`: an address that answers while it is well; when it does
+ * not for half a minute the process is killed, and so started again
  */
-export function keep({ name, words, env, logFolder, isOnce = false }) {
+export function keep({ name, words, env, logFolder, isOnce = false, health }) {
   mkdirSync(logFolder, { recursive: true })
-  const log = createWriteStream(join(logFolder, `${name}.log`), { flags: 'a' })
+  const log = openLog(join(logFolder, `${name}.log`))
   let isStopping = false
   /** @type {import('node:child_process').ChildProcess | null} */
   let child = null
@@ -30,8 +31,8 @@ export function keep({ name, words, env, logFolder, isOnce = false }) {
       // Its own group: Ctrl-C reaches only us, and we stop the others in order.
       detached: true,
     })
-    child.stdout?.pipe(log, { end: false })
-    child.stderr?.pipe(log, { end: false })
+    child.stdout?.on('data', log)
+    child.stderr?.on('data', log)
     child.once('exit', (code, signal) => {
       child = null
       if (isStopping || (isOnce && code === 0)) return
@@ -44,9 +45,17 @@ export function keep({ name, words, env, logFolder, isOnce = false }) {
     })
   }
   start()
+  const looks =
+    health === undefined
+      ? undefined
+      : watchHealth(health, () => {
+          say(`${name} has not answered for half a minute, and is started again`)
+          child?.kill('SIGKILL')
+        })
   return {
     async stop() {
       isStopping = true
+      clearInterval(looks)
       const running = child
       if (running === null) return
       const ended = new Promise((resolve) => running.once('exit', resolve))
@@ -58,5 +67,77 @@ export function keep({ name, words, env, logFolder, isOnce = false }) {
       await ended
       clearTimeout(force)
     },
+  }
+}
+
+const LOOK_MS = 5000
+const MOST_MISSED = 6
+
+/** @param {string} url @param {() => void} dead called once for each time that it has stopped to answer */
+function watchHealth(url, dead) {
+  let missed = 0
+  let isAsking = false
+  let hasAnswered = false
+  const looks = setInterval(() => {
+    if (isAsking) return
+    isAsking = true
+    void fetch(url, { signal: AbortSignal.timeout(LOOK_MS - 500) })
+      .then((reply) => reply.body?.cancel())
+      .then(
+        () => {
+          missed = 0
+          hasAnswered = true
+        },
+        () => {
+          missed += 1
+        },
+      )
+      .finally(() => {
+        isAsking = false
+        // What has not answered yet is starting.
+        if (!hasAnswered || missed < MOST_MISSED) return
+        missed = 0
+        hasAnswered = false
+        dead()
+      })
+  }, LOOK_MS)
+  looks.unref()
+  return looks
+}
+
+const MOST_LOG_BYTES = 20 * 1024 * 1024
+const KEPT_LOGS = 3
+
+/**
+ * A log that is bounded: when it is full it is kept beside the new one as `.1`, that one as `.2`, and the oldest goes.
+ * @param {string} path @param {number} most
+ */
+export function openLog(path, most = MOST_LOG_BYTES) {
+  let file = openSync(path, 'a', 0o600)
+  let size = fstatSync(file).size
+  /** @param {Buffer | string} data */
+  return (data) => {
+    try {
+      if (size > most) {
+        closeSync(file)
+        for (let index = KEPT_LOGS - 1; index >= 1; index -= 1)
+          tryRename(`${path}.${index}`, `${path}.${index + 1}`)
+        tryRename(path, `${path}.1`)
+        file = openSync(path, 'a', 0o600)
+        size = 0
+      }
+      size += writeSync(file, /** @type {Buffer} */ (data))
+    } catch {
+      // A full disk takes no log; what is logged does not stop for it.
+    }
+  }
+}
+
+/** @param {string} from @param {string} to */
+function tryRename(from, to) {
+  try {
+    renameSync(from, to)
+  } catch {
+    // It is not there yet.
   }
 }

@@ -126,8 +126,11 @@ await command(async () => {
         }),
       )
     }
-    children.push(keep({ name: 'web', words: ['bin/setup/child.mjs', 'bin/setup/web.mjs'], env, logFolder }))
-    await answers(`http://127.0.0.1:${base}/healthz`, () => isStopping)
+    const health = `http://127.0.0.1:${base}/healthz`
+    children.push(
+      keep({ name: 'web', words: ['bin/setup/child.mjs', 'bin/setup/web.mjs'], env, logFolder, health }),
+    )
+    await answers(health, () => isStopping)
     if (isDemo && !isStopping) {
       const words = ['--import', 'tsx', 'bin/setup/child.mjs', 'standins/demo/layPast.ts']
       children.push(keep({ name: 'past', words, env, logFolder, isOnce: true }))
@@ -149,7 +152,7 @@ await command(async () => {
       `  What was told   http://127.0.0.1:${base + 14}/  (the stand-ins for mail, text messages and hooks)\n`,
     )
   } else {
-    console.log('  The first to open it becomes its administrator.\n')
+    if (await hasNobody(base)) console.log('  The first to open it becomes its administrator.\n')
   }
   console.log('  Ctrl-C stops everything.\n')
   if (
@@ -160,6 +163,15 @@ await command(async () => {
     spawn('xdg-open', [`http://127.0.0.1:${base}/`], { stdio: 'ignore', detached: true }).unref()
   }
 })
+
+/** Whether it asks for its first administrator. @param {number} base */
+async function hasNobody(base) {
+  const reply = await fetch(`http://127.0.0.1:${base}/`, {
+    redirect: 'manual',
+    headers: { accept: 'text/html' },
+  })
+  return reply.headers.get('location') === '/setup'
+}
 
 /** @param {string} folder */
 function makeFolder(folder) {

@@ -11,10 +11,51 @@ process.env['PROTOCOL_HEADER'] = 'x-rack-scheme'
 process.env['BODY_SIZE_LIMIT'] = 'Infinity'
 const { handler } = await import(pathToFileURL(join(HOME, 'build', 'handler.js')).href)
 
-const server = createServer((request, response) => {
-  request.headers['x-rack-scheme'] = process.env['RACK_BEHIND_TLS'] === 'yes' ? 'https' : 'http'
-  handler(request, response)
-})
+const isBehindTls =
+  process.env['RACK_BEHIND_TLS'] === 'yes' || /(^|[\s,])https:/.test(process.env['RACK_ORIGIN'] ?? '')
+/** A form is sent within this; files of readings come piece by piece and are held to a pause in between. */
+const BODY_MS = 30_000
+const MOST_BODIES = 100
+/** Where large files come in. */
+const FILES = /^\/(readings|gear\/inventory|sources\/many|rooms)\b/
+let bodies = 0
+
+const server = createServer(
+  { headersTimeout: 15_000, connectionsCheckingInterval: 5000 },
+  (request, response) => {
+    request.headers['x-rack-scheme'] = isBehindTls ? 'https' : 'http'
+    if (request.method !== 'GET' && request.method !== 'HEAD' && !holdBody(request)) {
+      response.writeHead(503, { 'content-type': 'application/json', 'retry-after': '5', connection: 'close' })
+      response.end(JSON.stringify({ message: 'Too much is being sent at once. Try again in a few seconds.' }))
+      return
+    }
+    handler(request, response)
+  },
+)
+server.maxConnections = 2000
+
+/**
+ * Bounds how many bodies are under way, and for how long.
+ * @param {import('node:http').IncomingMessage} request
+ */
+function holdBody(request) {
+  if (bodies >= MOST_BODIES) return false
+  bodies += 1
+  const isFile = FILES.test(request.url ?? '')
+  if (isFile) request.socket.setTimeout(BODY_MS, () => request.destroy())
+  const cut = setTimeout(() => !request.complete && !isFile && request.destroy(), BODY_MS)
+  let isOver = false
+  const over = () => {
+    if (isOver) return
+    isOver = true
+    bodies -= 1
+    clearTimeout(cut)
+    if (isFile) request.socket.setTimeout(0)
+  }
+  request.once('end', over)
+  request.once('close', over)
+  return true
+}
 server.listen(port, process.env['RACK_LISTEN'] ?? '127.0.0.1')
 
 for (const signal of /** @type {const} */ (['SIGTERM', 'SIGINT'])) {

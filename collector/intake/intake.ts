@@ -14,6 +14,7 @@ import {
 } from '#db/sources'
 import { DRIVERS } from '#protocols/registry'
 import { log } from '../platform/log.ts'
+import { Again } from '../platform/again.ts'
 import { every, type Repeating } from '../platform/repeating.ts'
 import { waitForDatabase } from '../platform/waiting.ts'
 import { Checks } from './checks.ts'
@@ -59,6 +60,11 @@ export class Intake {
   readonly #known: KnownSources
   readonly #texts: Texts
   readonly #turnedAway: TurnedAwayCounts
+  /** Many sources may come at once, and each of them says so. */
+  readonly #sources = new Again(async () => {
+    await this.leases.look()
+    await this.reload()
+  })
   #ears: Ears | null = null
   /** Sources whose credential cannot be opened, as they were found last. */
   #shut: ReadonlySet<number> = new Set()
@@ -133,9 +139,8 @@ export class Intake {
   }
 
   /** Sources were added, changed or taken away. */
-  async lookForSources(): Promise<void> {
-    await this.leases.look()
-    await this.reload()
+  lookForSources(): Promise<void> {
+    return this.#sources.run()
   }
 
   checkNow(sourceId: number): void {

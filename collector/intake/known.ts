@@ -1,5 +1,6 @@
 import { type Db } from '#db/platform'
 import { type OpenSource, openSources, pushedKeys, type SecretKey, tokenHash } from '#db/sources'
+import { Again } from '../platform/again.ts'
 import { log } from '../platform/log.ts'
 
 /** The sources of the installation as they were last read: all of them, whoever asks them. */
@@ -19,7 +20,11 @@ export class KnownSources {
   }
 
   /** Reads them again. When that fails they stay as they were. */
-  async reload(): Promise<void> {
+  reload(): Promise<void> {
+    return this.#reading.run()
+  }
+
+  readonly #reading = new Again(async () => {
     try {
       this.#all = await openSources(this.db, this.key)
       this.#tokens = new Map(
@@ -30,7 +35,7 @@ export class KnownSources {
     } catch (error) {
       log.warn({ reason: String(error) }, 'sources could not be read again')
     }
-  }
+  })
 
   /** The source whose sender has this token. */
   byToken(token: string): number | null {

@@ -5,7 +5,8 @@ import { signIn } from '$lib/server/platform/auth'
 import { passCookies } from '$lib/server/platform/cookies'
 import { firstAdministrator } from '$lib/server/accounts/forms'
 import { firstProblem } from '$lib/server/platform/fields'
-import { installation } from '$lib/server/platform/installation'
+import { clientAddress } from '$lib/server/platform/doors'
+import { doors, installation } from '$lib/server/platform/installation'
 import type { Actions, PageServerLoad } from './$types'
 
 export const load: PageServerLoad = async () => {
@@ -25,7 +26,13 @@ export const actions: Actions = {
     if (!(await insertFirstAdministrator(db, account)))
       error(403, 'This installation has its administrator already.')
     await writeSite(db, { name: site, timeZone: Intl.DateTimeFormat().resolvedOptions().timeZone })
-    const outcome = await signIn({ origin: url.origin, clientAddress: getClientAddress() }, account)
+    const outcome = await signIn(
+      {
+        origin: url.origin,
+        clientAddress: clientAddress(doors(), getClientAddress(), request.headers.get('x-forwarded-for')),
+      },
+      account,
+    )
     if (outcome.kind === 'in') passCookies(cookies, outcome.cookies)
     redirect(303, '/')
   },

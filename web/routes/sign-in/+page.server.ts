@@ -3,7 +3,8 @@ import { z } from 'zod'
 import { hasAccounts } from '#db/accounts'
 import { signIn } from '$lib/server/platform/auth'
 import { passCookies } from '$lib/server/platform/cookies'
-import { installation } from '$lib/server/platform/installation'
+import { clientAddress } from '$lib/server/platform/doors'
+import { doors, installation } from '$lib/server/platform/installation'
 import type { Actions, PageServerLoad } from './$types'
 
 const form = z.object({ email: z.string().trim().min(1), password: z.string().min(1) })
@@ -21,7 +22,13 @@ export const actions: Actions = {
     if (!parsed.success)
       return fail(400, { message: 'Enter your mail address and your password.', email: '' })
     const { email } = parsed.data
-    const outcome = await signIn({ origin: url.origin, clientAddress: getClientAddress() }, parsed.data)
+    const outcome = await signIn(
+      {
+        origin: url.origin,
+        clientAddress: clientAddress(doors(), getClientAddress(), request.headers.get('x-forwarded-for')),
+      },
+      parsed.data,
+    )
     switch (outcome.kind) {
       case 'in':
         passCookies(cookies, outcome.cookies)

@@ -1,11 +1,11 @@
 import { parse } from 'csv-parse/sync'
 import { stringify } from 'csv-stringify/sync'
-import ExcelJS from 'exceljs'
 import { type Db, within } from '#db/platform'
 import { recordGearChanges, listGear, updateGear, listOwnFields, type OwnField, writeOwn } from '#db/gear'
 import { announce, recordChange } from '#db/platform'
 import type { InventoryRow, PartInventoryRow } from './inventory.ts'
 import { Refused } from '../platform/refused.ts'
+import { MOST_CELLS, readWorkbook } from './workbook.ts'
 
 type Cell = string | number
 
@@ -64,35 +64,20 @@ export const asCsv = ({ head, rows }: Sheet): string =>
     record_delimiter: 'windows',
   })
 
-/** A workbook (ISO/IEC 29500), one sheet after the other, with a head that stays and filters. */
-export async function asXlsx(sheets: readonly Sheet[]): Promise<Buffer> {
-  const book = new ExcelJS.Workbook()
-  for (const { name, head, rows } of sheets) {
-    const sheet = book.addWorksheet(name, { views: [{ state: 'frozen', ySplit: 1 }] })
-    sheet.addRow([...head]).font = { bold: true }
-    for (const row of rows) sheet.addRow([...row])
-    sheet.autoFilter = { from: { row: 1, column: 1 }, to: { row: 1, column: head.length } }
-    head.forEach((title, index) => {
-      const longest = rows.reduce(
-        (most, row) => Math.max(most, String(row[index] ?? '').length),
-        title.length,
-      )
-      sheet.getColumn(index + 1).width = Math.min(48, longest + 2)
-    })
-  }
-  return Buffer.from(await book.xlsx.writeBuffer())
-}
-
 type Line = { readonly number: number; readonly cells: ReadonlyMap<string, string> }
 
 /** Lines of a CSV or XLSX file by the heads of its columns. @throws Refused when it is neither */
 export async function readLines(file: File): Promise<Line[]> {
   const bytes = Buffer.from(await file.arrayBuffer())
   const isWorkbook = bytes.subarray(0, 2).toString('latin1') === 'PK'
-  const table = isWorkbook ? await workbookTable(bytes) : csvTable(bytes)
+  const table = isWorkbook ? await readWorkbook(bytes) : csvTable(bytes)
   const [head, ...rows] = table
   if (head === undefined || head.every((cell) => cell === ''))
     throw new Refused('The file is empty. Its first line has to be the heads of the columns.')
+  if (rows.length > MOST_CELLS.rows || head.length > MOST_CELLS.columns)
+    throw new Refused(
+      `The file has ${rows.length} lines of ${head.length} columns; at most ${MOST_CELLS.rows} of ${MOST_CELLS.columns} are read.`,
+    )
   return rows.flatMap((row, index) => {
     const cells = new Map(head.map((title, at) => [title.trim().toLowerCase(), (row[at] ?? '').trim()]))
     return [...cells.values()].every((cell) => cell === '') ? [] : [{ number: index + 2, cells }]
@@ -110,29 +95,6 @@ function csvTable(bytes: Buffer): string[][] {
     )
   }
 }
-
-async function workbookTable(bytes: Buffer): Promise<string[][]> {
-  const book = new ExcelJS.Workbook()
-  try {
-    await book.xlsx.load(bytes as unknown as ArrayBuffer)
-  } catch (error) {
-    throw new Refused(
-      `The workbook cannot be read: ${error instanceof Error ? error.message : String(error)}.`,
-    )
-  }
-  const sheet = book.worksheets[0]
-  if (sheet === undefined) throw new Refused('The workbook has no sheet.')
-  const table: string[][] = []
-  sheet.eachRow({ includeEmpty: true }, (row, number) => {
-    const cells: string[] = []
-    for (let column = 1; column <= sheet.columnCount; column += 1) cells.push(cellText(row.getCell(column)))
-    table[number - 1] = cells
-  })
-  return Array.from(table, (row) => row ?? [])
-}
-
-const cellText = ({ value, text }: ExcelJS.Cell): string =>
-  value instanceof Date ? value.toISOString().slice(0, 10) : (text ?? '')
 
 export interface Imported {
   readonly changed: number

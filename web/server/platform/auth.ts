@@ -4,7 +4,8 @@ import { createHmac } from 'node:crypto'
 import { Kysely, PostgresDialect } from 'kysely'
 import { asRole } from '#core/accounts'
 import { hashPassword } from '#db/accounts'
-import { installation } from './installation.ts'
+import { Tries } from '../accounts/tries.ts'
+import { doors, installation } from './installation.ts'
 
 const CLIENT_ADDRESS = 'x-rack-client-address'
 
@@ -33,7 +34,7 @@ function make() {
     },
     advanced: {
       ipAddress: { ipAddressHeaders: [CLIENT_ADDRESS] },
-      useSecureCookies: process.env['RACK_BEHIND_TLS'] === 'yes',
+      useSecureCookies: doors().isBehindTls,
       cookiePrefix: 'rack',
       // Our migrations make its tables. It would remember for ever that they were missing when it looked too early.
       database: { validateSchema: false },
@@ -54,6 +55,8 @@ export async function userOf(headers: Headers): Promise<App.Locals['user']> {
   return { id, name, email, role: asRole(role) }
 }
 
+const tries = new Tries()
+
 export type SignInOutcome =
   | { readonly kind: 'in'; readonly cookies: readonly string[] }
   | { readonly kind: 'wrong' }
@@ -67,6 +70,8 @@ export async function signIn(
   at: { origin: string; clientAddress: string },
   credential: { email: string; password: string },
 ): Promise<SignInOutcome> {
+  const retrySeconds = tries.waitSeconds(credential.email)
+  if (retrySeconds > 0) return { kind: 'tooMany', retrySeconds }
   const reply = await (
     await auth()
   ).handler(
@@ -76,9 +81,11 @@ export async function signIn(
       body: JSON.stringify(credential),
     }),
   )
+  if (reply.ok) tries.right(credential.email)
   if (reply.ok) return { kind: 'in', cookies: reply.headers.getSetCookie() }
   if (reply.status === 429)
     return { kind: 'tooMany', retrySeconds: Number(reply.headers.get('x-retry-after') ?? 60) }
+  tries.wrong(credential.email)
   return { kind: 'wrong' }
 }
 

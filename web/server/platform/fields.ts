@@ -50,9 +50,13 @@ export const choice = z
   .default('')
   .transform((text) => (text === '' ? null : Number(text)))
 
-/** The fields of a form that are text. */
+/** The fields of a form that are text, without the character that no text has (NUL). */
 export const textFields = (form: FormData): Record<string, string> =>
-  Object.fromEntries([...form].flatMap(([name, value]) => (typeof value === 'string' ? [[name, value]] : [])))
+  Object.fromEntries(
+    [...form].flatMap(([name, value]) =>
+      typeof value === 'string' ? [[name, value.replaceAll('\0', '')]] : [],
+    ),
+  )
 
 /** Something is switched on, or off. */
 export const switchForm = z.object({

@@ -76,6 +76,8 @@ export function formAction<
     const about = (options.about?.(fields) ?? {}) as About
     const refuse = (sentence: string) =>
       fail(400, { ...about, [says]: sentence } as About & Said<Says, string>)
+    if (Object.values(fields).some((value) => typeof value === 'string' && value.includes('\0')))
+      return refuse('A field holds a character that no text has (NUL). Type it anew.')
     const parsed = options.shape.safeParse(fields)
     if (!parsed.success) return refuse(firstProblem(parsed.error))
     let acted: Acted<Done> | undefined

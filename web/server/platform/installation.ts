@@ -2,6 +2,7 @@ import { join } from 'node:path'
 import { z } from 'zod'
 import { connect, type Db, openPool } from '#db/platform'
 import { openKeyFile, type SecretKey } from '#db/sources'
+import { type Doors, doorsFrom } from './doors.ts'
 
 const environment = z.object({
   RACK_DATABASE_URL: z.url(),
@@ -18,6 +19,10 @@ export interface Installation {
 }
 
 let opened: Installation | null = null
+let known: Doors | null = null
+
+/** How this process is reached, as its environment says. */
+export const doors = (): Doors => (known ??= doorsFrom(process.env))
 
 /** The one database and key of this process, opened at the first request that needs them. */
 export function installation(): Installation {

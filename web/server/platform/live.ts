@@ -1,4 +1,5 @@
 import { listen, type LiveEvent } from '#db/platform'
+import { userOf } from './auth.ts'
 import { installation } from './installation.ts'
 import { GAP } from '../../client/topics.ts'
 
@@ -36,8 +37,20 @@ function subscribe(subscriber: Subscriber): () => void {
   return () => subscribers.delete(subscriber)
 }
 
-/** A stream of server-sent events (HTML Standard §9.2): `change` with the topics, and a comment now and then. */
-export function liveStream(): ReadableStream<Uint8Array> {
+/** Pages of one account that listen at the same time: a browser needs one for all of its own. */
+const MOST_OF_AN_ACCOUNT = 30
+const LOOK_AGAIN_MS = 60_000
+const listening = new Map<string, number>()
+
+/**
+ * A stream of server-sent events (HTML Standard §9.2): `change` with the topics, and a comment now and then. It ends with
+ * the session that opened it, a minute later at most.
+ * @returns `null` when the account has too many open
+ */
+export function liveStream(userId: string, headers: Headers): ReadableStream<Uint8Array> | null {
+  const own = listening.get(userId) ?? 0
+  if (own >= MOST_OF_AN_ACCOUNT) return null
+  listening.set(userId, own + 1)
   const text = new TextEncoder()
   let end: () => void = () => undefined
   return new ReadableStream({
@@ -45,14 +58,21 @@ export function liveStream(): ReadableStream<Uint8Array> {
       const send = (line: string) => controller.enqueue(text.encode(line))
       const unsubscribe = subscribe((change) => send(`event: change\ndata: ${JSON.stringify(change)}\n\n`))
       const beat = setInterval(() => send(': still here\n\n'), 15_000)
+      const look = setInterval(
+        () => void isStill(userId, headers).then((is) => (is ? undefined : close())),
+        LOOK_AGAIN_MS,
+      )
       const close = () => {
         end()
         controller.close()
       }
       end = () => {
+        end = () => undefined
         clearInterval(beat)
+        clearInterval(look)
         unsubscribe()
         streams.delete(close)
+        leave(userId)
       }
       streams.add(close)
       send('retry: 2000\n\n')
@@ -61,6 +81,21 @@ export function liveStream(): ReadableStream<Uint8Array> {
       end()
     },
   })
+}
+
+function leave(userId: string): void {
+  const left = (listening.get(userId) ?? 1) - 1
+  if (left === 0) listening.delete(userId)
+  else listening.set(userId, left)
+}
+
+/** Whether the session is still that of the account. While the database is away nobody is sent away. */
+async function isStill(userId: string, headers: Headers): Promise<boolean> {
+  try {
+    return (await userOf(headers))?.id === userId
+  } catch {
+    return true
+  }
 }
 
 export async function closeLive(): Promise<void> {

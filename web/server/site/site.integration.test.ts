@@ -6,7 +6,9 @@ import { ensurePartitions } from '#db/readings'
 import { insertSource } from '#db/sources'
 import { freshDatabase } from '#db/testing/database'
 import { loadInventory } from '../gear/inventory.ts'
-import { asCsv, asXlsx, gearSheet, importInventory, readLines } from '../gear/inventoryFile.ts'
+import { strToU8, unzipSync, zipSync } from 'fflate'
+import { asCsv, gearSheet, importInventory, readLines } from '../gear/inventoryFile.ts'
+import { writeWorkbook } from '../gear/workbook.ts'
 import { move } from './moving.ts'
 import { exportPlan, importPlan, planFile } from './planFile.ts'
 import { rackSheet } from './rackSheet.ts'
@@ -174,7 +176,7 @@ describe('the inventory as a file', () => {
     const sheet = gearSheet(
       rows.map((row) => ({ ...row, warrantyEnds: '2027-03-31', own: [['Asset', `KS-${row.id}`]] as const })),
     )
-    const done = await importInventory(db, await readLines(file(await asXlsx([sheet]))), 'Asta')
+    const done = await importInventory(db, await readLines(file(await writeWorkbook([sheet]))), 'Asta')
     expect(done).toEqual({ changed: 4, same: 0 })
     expect(await own('petrel-1')).toMatchObject({
       warrantyEnds: '2027-03-31',
@@ -208,6 +210,26 @@ describe('the inventory as a file', () => {
     ['PK but no workbook', 'The workbook cannot be read'],
   ])('what is no list is refused: %s', async (bytes, words) => {
     await expect(readLines(file(bytes))).rejects.toThrow(words)
+  })
+  test('a small workbook with a cell far out, or that unpacks to very much, is refused at once', async () => {
+    const good = unzipSync(await writeWorkbook([{ name: 'Gear', head: ['Name'], rows: [['petrel-1']] }]))
+    const [path] = Object.keys(good).filter((name) => name.startsWith('xl/worksheets/sheet'))
+    const xml = Buffer.from(good[path!]!).toString('utf8')
+    const withSheet = (changed: string): Buffer =>
+      Buffer.from(zipSync({ ...good, [path!]: strToU8(changed) }, { level: 9 }))
+    const far = withSheet(xml.replace('r="A2"', 'r="XFD1048576"'))
+    expect(far.byteLength).toBeLessThan(8192)
+    const startedMs = performance.now()
+    await expect(readLines(file(far))).rejects.toThrow(
+      'it has a cell at XFD1048576; at most 20000 lines and 200 columns are read',
+    )
+    const bomb = withSheet(xml.replace('</sheetData>', `${' '.repeat(70 * 1024 * 1024)}</sheetData>`))
+    expect(bomb.byteLength).toBeLessThan(200_000)
+    await expect(readLines(file(bomb))).rejects.toThrow('it unpacks to more than 64 MiB')
+    expect(performance.now() - startedMs).toBeLessThan(10_000)
+    expect((await readLines(file(withSheet(xml)))).map(({ cells }) => cells.get('name'))).toEqual([
+      'petrel-1',
+    ])
   })
 })
 

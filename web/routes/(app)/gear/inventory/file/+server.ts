@@ -2,7 +2,8 @@ import { error } from '@sveltejs/kit'
 import { inventoryFilterOf, fitsInventory } from '#core/gear'
 import { installation } from '$lib/server/platform/installation'
 import { loadInventory, loadPartInventory } from '$lib/server/gear/inventory'
-import { asCsv, asXlsx, gearSheet, partSheet } from '$lib/server/gear/inventoryFile'
+import { asCsv, gearSheet, partSheet } from '$lib/server/gear/inventoryFile'
+import { writeWorkbook } from '$lib/server/gear/workbook'
 import type { RequestHandler } from './$types'
 
 /** What is shown, as a file: with the same filter in the address. */
@@ -23,7 +24,7 @@ export const GET: RequestHandler = async ({ url }) => {
     case 'csv':
       return new Response(asCsv(sheet), { headers: headers('text/csv; charset=utf-8', 'csv') })
     case 'xlsx':
-      return new Response(new Uint8Array(await asXlsx([sheet])), {
+      return new Response(new Uint8Array(await writeWorkbook([sheet])), {
         headers: headers('application/vnd.openxmlformats-officedocument.spreadsheetml.sheet', 'xlsx'),
       })
     default:
