@@ -5,9 +5,7 @@ import { recordGearChanges, listGear, updateGear, listOwnFields, type OwnField, 
 import { announce, recordChange } from '#db/platform'
 import type { InventoryRow, PartInventoryRow } from './inventory.ts'
 import { Refused } from '../platform/refused.ts'
-import { MOST_CELLS, readWorkbook } from './workbook.ts'
-
-type Cell = string | number
+import { MOST_CELLS, readWorkbook, type Sheet } from './workbook.ts'
 
 const GEAR_COLUMNS = [
   ['Id', 'id'],
@@ -35,12 +33,6 @@ const PART_COLUMNS = [
   ['Place', 'place'],
   ['First seen', 'firstSeen'],
 ] as const satisfies readonly (readonly [string, keyof PartInventoryRow])[]
-
-export interface Sheet {
-  readonly name: string
-  readonly head: readonly string[]
-  readonly rows: readonly (readonly Cell[])[]
-}
 
 export const gearSheet = (rows: readonly InventoryRow[]): Sheet => ({
   name: 'Gear',

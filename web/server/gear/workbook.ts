@@ -2,7 +2,12 @@ import { join } from 'node:path'
 import { Worker } from 'node:worker_threads'
 import writeExcelFile from 'write-excel-file/node'
 import { Refused } from '../platform/refused.ts'
-import type { Sheet } from './inventoryFile.ts'
+
+export interface Sheet {
+  readonly name: string
+  readonly head: readonly string[]
+  readonly rows: readonly (readonly (string | number)[])[]
+}
 
 const LONGEST_COLUMN = 48
 
