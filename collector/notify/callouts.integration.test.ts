@@ -6,7 +6,15 @@ import { sql } from 'kysely'
 import { afterAll, beforeAll, beforeEach, expect, test } from 'vitest'
 import type { CallOut, Step } from '#core/callouts'
 import { clearAlert, openAlert, takeAlert } from '#db/alerts'
-import { saveCallOut, channelHealth, saveChannel, saveDuty, savePerson, saveTeam } from '#db/callouts'
+import {
+  CHANNEL_FORMS,
+  saveCallOut,
+  channelHealth,
+  saveChannel,
+  saveDuty,
+  savePerson,
+  saveTeam,
+} from '#db/callouts'
 import type { Db } from '#db/platform'
 import { seal } from '#db/sources'
 import { AT_ONCE, callOutOf } from '#db/testing/callouts'
@@ -15,6 +23,7 @@ import { freePort } from '../../bin/setup/postgres.mjs'
 import { type SunkMail, startMailSink } from '../../standins/mail/sink.ts'
 import { Outside } from '../../standins/outside/server.ts'
 import { Allowance } from './allowance.ts'
+import { waysOf } from './channels/mail.ts'
 import { dryRun, readCommands } from './commands.ts'
 import { Notifier } from './notifier.ts'
 
@@ -38,7 +47,9 @@ let people: number[] = []
 beforeAll(async () => {
   ;({ db, drop } = await freshDatabaseWithJobs())
   const [mailPort, port] = [await freePort(), await freePort()]
-  sink = await startMailSink(mailPort)
+  sink = await startMailSink(mailPort, undefined, undefined, (address) =>
+    address.startsWith('gone') ? { code: 550, words: 'no such user here' } : null,
+  )
   outside = new Outside({ port, token: 'gateway-token', secret: 'hook-secret', mails: sink.mails })
   await outside.start()
   const channel = async (
@@ -323,6 +334,52 @@ test('a hook is signed, a gateway that refuses is tried again, and a channel tha
   expect(outside.texts).toHaveLength(before + 2)
   expect(new Set(outside.texts.slice(before).map((each) => each.id))).toEqual(new Set([refused!.id]))
   expect(JSON.stringify(await messages())).not.toMatch(/gateway-token|hook-secret/)
+})
+
+test('a mail that is taken for some says who is left out; one that is refused for good is not tried again', async () => {
+  const gone = (await savePerson(db, null, { name: 'Gunn', email: 'gone@a.example', phone: '' }, WHO))!
+  const part = (await saveTeam(db, null, { name: 'in part', personIds: [people[0]!, gone] }, WHO))!
+  const none = (await saveTeam(db, null, { name: 'nobody there', personIds: [gone] }, WHO))!
+  const to = (id: number): Step => ({
+    ...tell(mail),
+    action: { do: 'notify', channelId: mail, to: { kind: 'team', teamId: id } },
+  })
+  await make([to(part), to(none)])
+  const alertId = await open({ subject: 'in part' })
+  await sendDue()
+  const [first, second] = await messages()
+  expect(first).toMatchObject({ recipients: ['bo@a.example'], isFailed: false })
+  expect(first!.answer).toMatch(/not taken for gone@a.example: 550 no such user here/)
+  expect(second).toMatchObject({ isFailed: true, attempts: 1 })
+  expect(second!.answer).toMatch(/550 no such user here/)
+  const told = await db.selectFrom('alertEvent').select('text').where('alertId', '=', alertId).execute()
+  expect(told.map(({ text: words }) => words).join(' ')).toMatch(
+    /Not taken for gone@a.example\.[^]*Could not be told/,
+  )
+})
+
+test('what is told of one alert hangs together, says that a program wrote it, and from which site', async () => {
+  await make([tell(mail)])
+  const id = await open({ subject: 'thread' })
+  await sendDue()
+  await clear(id)
+  await sendDue(20)
+  const root = `<alert-${id}@restless-rack>`
+  const thread = sink.mails.filter(({ head }) => head['references'] === root)
+  expect(thread.map(({ subject }) => subject.split(':')[0])).toEqual(['[New site] New', '[New site] Cleared'])
+  const [opened] = thread
+  expect(opened!.head).toMatchObject({ 'auto-submitted': 'auto-generated', 'in-reply-to': root })
+  expect(opened!.head['from']).toContain('Restless Rack')
+  expect(opened!.text).toMatch(/^Severity: {2}warning$/m)
+})
+
+test('a password does not go in the open', () => {
+  const settings = { host: 'localhost.example', port: 25, from: 'rack@a.example', username: 'rack' }
+  const transport = waysOf(CHANNEL_FORMS.mail.parse(settings), 'secret')
+  expect(transport).toMatchObject({ requireTLS: true })
+  expect(waysOf(CHANNEL_FORMS.mail.parse({ ...settings, host: '127.0.0.1' }), 'secret')).toMatchObject({
+    requireTLS: false,
+  })
 })
 
 test('a wrong token is said in words, without the token', async () => {

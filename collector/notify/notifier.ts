@@ -61,6 +61,7 @@ import { type SecretKey, unseal } from '#db/sources'
 import { listGearScopes } from '#db/rules'
 import { type AllowedCommand, dryRun, runCommand } from './commands.ts'
 import { sendBy } from './channels/channels.ts'
+import { RefusedForGood } from './channels/sending.ts'
 import { stopGear } from './stopping.ts'
 
 /** Scopes of gear are read anew after this. */
@@ -209,6 +210,10 @@ export class Notifier {
     try {
       await this.#record(db, message, letter, await this.#carryOut(db, letter))
     } catch (error) {
+      if (error instanceof RefusedForGood) {
+        await this.#record(db, message, letter, { isWell: false, words: error.message, recipients: [] })
+        return
+      }
       const answer = error instanceof Error ? error.message : String(error)
       const messages = letter.map((part) => part.message)
       await recordTry(db, messages, { answer, at: new Date() })
@@ -281,11 +286,8 @@ export class Notifier {
       alertId: part.message.alertId,
       facts: part.facts,
     }))
-    return {
-      isWell: true,
-      words: await sendBy(channelKind, { settings, secret, recipients, parts }),
-      recipients,
-    }
+    const { words, refused } = await sendBy(channelKind, { settings, secret, recipients, parts })
+    return { isWell: true, words, recipients: recipients.filter((each) => !refused.includes(each)), refused }
   }
 
   async #record(db: Db, running: OpenMessage, letter: Letter, end: Done): Promise<void> {
@@ -356,18 +358,20 @@ interface Done {
   readonly isWell: boolean
   readonly words: string
   readonly recipients: readonly string[]
+  /** Of those who should have received it, who did not. */
+  readonly refused?: readonly string[]
 }
 
 function eventText(
   { team, action, dueAt }: OpenMessage,
-  { isWell, words, others, at }: Done & { readonly others: number; readonly at: Date },
+  { isWell, words, others, at, refused = [] }: Done & { readonly others: number; readonly at: Date },
 ): string {
   const late = at.getTime() - dueAt.getTime()
   const lateWords = late > 60_000 ? `, ${formatElapsed(late)} late` : ''
   const named = `${team[0]?.toUpperCase() ?? ''}${team.slice(1)}`
   if (action !== 'notify') return `${named}${lateWords}: ${words}`
   return isWell
-    ? `Told: ${team}${lateWords}${others === 0 ? '' : `, with ${others} more in one`}.`
+    ? `Told: ${team}${lateWords}${others === 0 ? '' : `, with ${others} more in one`}.${refused.length === 0 ? '' : ` Not taken for ${refused.join(', ')}.`}`
     : `Could not be told: ${team}: ${words}.`
 }
 

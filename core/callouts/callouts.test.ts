@@ -209,9 +209,11 @@ describe('a message', () => {
     expect(plainOf(facts)).toBe(
       `${facts.reason}
 
-Where:  Breakwater Hall · B04 · U18–19
-When:   02:09 (UTC)
-Look:   http://rack.example:8460/alerts/12
+Gear:      petrel-07
+Severity:  critical
+Where:     Breakwater Hall · B04 · U18–19
+When:      02:09 (UTC)
+Look:      http://rack.example:8460/alerts/12
 
 Kittiwake Sound, told to the night team by mail: Everything, by mail`,
     )

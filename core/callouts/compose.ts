@@ -35,13 +35,15 @@ export const plainOf = (facts: Facts): string =>
   [
     facts.reason,
     '',
-    ...linesOf(facts).map(([label, text]) => `${`${label}:`.padEnd(8)}${text}`),
+    ...linesOf(facts).map(([label, text]) => `${`${label}:`.padEnd(11)}${text}`),
     '',
     footOf(facts),
   ].join('\n')
 
 function linesOf(facts: Facts): [string, string][] {
   return [
+    ...(facts.gear === null ? [] : [['Gear', facts.gear] satisfies [string, string]]),
+    ...(facts.event === 'test' ? [] : [['Severity', facts.severity] satisfies [string, string]]),
     ...(facts.place === null ? [] : [['Where', facts.place] satisfies [string, string]]),
     ['When', `${formatClock(facts.atMs, facts.timeZone)} (${facts.timeZone})`],
     ['Look', facts.link],

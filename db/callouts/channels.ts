@@ -13,6 +13,18 @@ export const CHANNEL_FORMS = {
     port: z.coerce.number('A port is a number').int().min(1).max(65535, 'A port is at most 65535'),
     from: z.email('Enter the address that mail comes from, like rack@example.org'),
     username: z.string().trim().default(''),
+    /** `offered`: STARTTLS where the server offers it (RFC 3207). `implicit`: TLS from the first octet (RFC 8314). */
+    tls: z.enum(['offered', 'required', 'implicit']).default('offered'),
+    /** The certificate of an authority of one's own, in PEM; empty: those of the system. */
+    authorityPem: z
+      .string()
+      .trim()
+      .max(64_000, 'The certificate is longer than 64 000 characters')
+      .refine(
+        (text) => text === '' || text.includes('-----BEGIN CERTIFICATE-----'),
+        'Paste the certificate of the authority in PEM, with its first and last line',
+      )
+      .default(''),
   }),
   text: z.object({
     url: z.url({
@@ -155,4 +167,8 @@ export async function channelHealth(db: Db, now: Date) {
 }
 
 export const findChannel = (db: Db, id: number) =>
-  db.selectFrom('channel').select(['name', 'kind']).where('id', '=', id).executeTakeFirst()
+  db
+    .selectFrom('channel')
+    .select(['name', 'kind', 'settings', 'sealedSecret'])
+    .where('id', '=', id)
+    .executeTakeFirst()

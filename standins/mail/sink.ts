@@ -11,6 +11,8 @@ export interface SunkMail {
   readonly subject: string
   readonly text: string
   readonly html: string
+  /** Other fields of its head, by their names in small letters. */
+  readonly head: Readonly<Record<string, string>>
 }
 
 /** A mail server on loopback (SMTP, RFC 5321) that keeps what it receives and passes nothing on. */
@@ -18,6 +20,8 @@ export async function startMailSink(
   port: number,
   faults?: FaultBoard,
   onMail?: (mail: SunkMail) => void,
+  /** The answer to a recipient that is not taken: a code of RFC 5321 §4.2.1 and words. */
+  refuses?: (address: string) => { readonly code: number; readonly words: string } | null,
 ): Promise<{ mails: readonly SunkMail[]; close(): Promise<void> }> {
   const mails: SunkMail[] = []
   const server = new SMTPServer({
@@ -26,6 +30,10 @@ export async function startMailSink(
     logger: false,
     onConnect(_, done) {
       done(faults?.has('refuse') ? new Error('the mail server is being serviced') : null)
+    },
+    onRcptTo({ address }, _, done) {
+      const refusal = refuses?.(address) ?? null
+      done(refusal === null ? null : Object.assign(new Error(refusal.words), { responseCode: refusal.code }))
     },
     onData(stream, session, done) {
       const chunks: Buffer[] = []
@@ -37,7 +45,8 @@ export async function startMailSink(
             const receivedAt = new Date().toISOString()
             const listed = headers.find(({ key }) => key === 'restless-rack-messages')?.value
             const ids = listed?.split(/\s+/) ?? []
-            const mail = { receivedAt, to, messageId, ids, subject, text, html }
+            const head = Object.fromEntries(headers.map(({ key, value }) => [key, value]))
+            const mail = { receivedAt, to, messageId, ids, subject, text, html, head }
             mails.push(mail)
             onMail?.(mail)
             if (mails.length > 500) mails.shift()

@@ -1,24 +1,27 @@
 import type { ChannelKind } from '#core/callouts'
 import { callHook } from './hook.ts'
 import { sendMail } from './mail.ts'
-import type { Sending } from './sending.ts'
+import { RefusedForGood, type Sending, type Sent } from './sending.ts'
 import { sendText } from './text.ts'
 
-const SENDERS: Readonly<Record<ChannelKind, (sending: Sending) => Promise<string>>> = {
+const SENDERS: Readonly<Record<ChannelKind, (sending: Sending) => Promise<Sent>>> = {
   mail: sendMail,
   text: sendText,
-  hook: callHook,
+  hook: async (sending) => ({ words: await callHook(sending), refused: [] }),
   // Open pages are told by the database when the message is recorded as gone.
-  screen: () => Promise.resolve('shown on every open page'),
+  screen: () => Promise.resolve({ words: 'shown on every open page', refused: [] }),
 }
 
-/** Sends once. @returns what the far side answered @throws Error with its words, never with the secret in them */
-export async function sendBy(kind: ChannelKind, sending: Sending): Promise<string> {
+/** Sends once. @returns what the far side answered @throws Error, or `RefusedForGood`, with its words, never with the secret in them */
+export async function sendBy(kind: ChannelKind, sending: Sending): Promise<Sent> {
   const hidden = (text: string): string =>
     sending.secret === null || sending.secret.length < 4 ? text : text.replaceAll(sending.secret, '•••')
   try {
-    return hidden(await SENDERS[kind](sending))
+    const { words, refused } = await SENDERS[kind](sending)
+    return { words: hidden(words), refused }
   } catch (error) {
-    throw new Error(hidden(error instanceof Error ? error.message : String(error)), { cause: error })
+    const words = hidden(error instanceof Error ? error.message : String(error))
+    const Thrown = error instanceof RefusedForGood ? RefusedForGood : Error
+    throw new Thrown(words, { cause: error })
   }
 }

@@ -1,10 +1,10 @@
 import { letterOf } from '#core/callouts'
 import { CHANNEL_FORMS } from '#db/callouts'
 import { post } from './http.ts'
-import { idOf, type Sending } from './sending.ts'
+import { idOf, type Sending, type Sent } from './sending.ts'
 
 /** A text message through a gateway that takes a form or JSON over HTTP: one request a recipient. */
-export async function sendText(sending: Sending): Promise<string> {
+export async function sendText(sending: Sending): Promise<Sent> {
   const { settings, secret, recipients, parts } = sending
   const id = idOf(sending)
   const { url, format, toField, textField, idField, username } = CHANNEL_FORMS.text.parse(settings)
@@ -27,5 +27,5 @@ export async function sendText(sending: Sending): Promise<string> {
     const body = format === 'json' ? JSON.stringify(fields) : new URLSearchParams(fields).toString()
     answers.push(await post(url, body, headers))
   }
-  return [...new Set(answers)].join('; ')
+  return { words: [...new Set(answers)].join('; '), refused: [] }
 }

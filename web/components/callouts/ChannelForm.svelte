@@ -74,6 +74,21 @@
         value={of('username')}
       /></label
     >
+    <label class="muted grid gap-0.5"
+      >Encrypted <select class="field" name="tls" value={of('tls', 'offered')}>
+        <option value="offered">when the server offers it; always with a password</option>
+        <option value="required">always (STARTTLS)</option>
+        <option value="implicit">always, from the start (port 465)</option>
+      </select></label
+    >
+    <label class="muted grid gap-0.5"
+      >Certificate of an authority of your own <textarea
+        class="field w-72"
+        name="authorityPem"
+        rows="1"
+        placeholder="-----BEGIN CERTIFICATE-----">{of('authorityPem')}</textarea
+      ></label
+    >
   {:else if kind === 'text'}
     <label class="muted grid gap-0.5"
       >Address of the gateway <input class="field w-80" name="url" required value={of('url')} /></label

@@ -41,12 +41,32 @@ export async function keepChannel(trx: Db, form: ChannelForm, who: string): Prom
   const { id, kind, name, password, noSecret, ...settings } = form
   const parsed = CHANNEL_FORMS[kind].safeParse({ ...settings, name, password, noSecret })
   if (!parsed.success) throw new Refused(firstProblem(parsed.error))
+  if (id !== null && password === '' && noSecret !== 'on') await assertSamePlace(trx, id, parsed.data)
   const sealedSecret =
     noSecret === 'on' ? null : password === '' ? undefined : seal(installation().key, { password })
   const kept = await saveChannel(trx, id, { name, kind, settings: parsed.data, sealedSecret }, who)
   if (kept === null) throw new Refused(`There is a channel called «${name}» already.`)
   return kept
 }
+
+/** A kept secret goes nowhere else than where it was entered for. @throws Refused */
+async function assertSamePlace(
+  trx: Db,
+  id: number,
+  settings: Readonly<Record<string, unknown>>,
+): Promise<void> {
+  const before = await findChannel(trx, id)
+  if (before === undefined || before.sealedSecret === null) return
+  if (placeOf(before.settings) !== placeOf(settings))
+    throw new Refused(
+      `What is kept was entered for ${placeOf(before.settings)}. Enter it again for ${placeOf(settings)}, or choose none.`,
+    )
+}
+
+const placeOf = (settings: Readonly<Record<string, unknown>>): string =>
+  typeof settings['url'] === 'string'
+    ? new URL(settings['url']).origin
+    : `${String(settings['host'])}:${String(settings['port'])}`
 
 /** Sends a test at once, by the way that everything goes, and says under which id to look for its answer. */
 export async function testChannel(db: Db, channelId: number, address: string, who: string) {

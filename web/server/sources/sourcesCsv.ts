@@ -52,7 +52,7 @@ export async function exportSources(db: Db): Promise<string> {
       fingerprint: text(settings['fingerprint']),
       authority: text(settings['authorityPem']),
     }))
-  return stringify(rows, { header: true, columns: [...CSV_COLUMNS] })
+  return stringify(rows, { header: true, columns: [...CSV_COLUMNS], escape_formulas: true })
 }
 
 const ownColumns = (protocol: string, settings: Record<string, unknown>): Readonly<Record<string, string>> =>
@@ -109,7 +109,9 @@ export async function readSourcesCsv(
     // A record may span lines; the parser tells the last of it.
     const line = end + 1
     end = info.lines
-    const row = Object.fromEntries(CSV_COLUMNS.map((column) => [column, record[column] ?? ''])) as Row
+    const row = Object.fromEntries(
+      CSV_COLUMNS.map((column) => [column, unescaped(record[column] ?? '')]),
+    ) as Row
     const read =
       good.length + bad.length >= MOST_LINES
         ? `Only ${MOST_LINES} lines are read.`
@@ -123,6 +125,9 @@ export async function readSourcesCsv(
   }
   return { good, bad }
 }
+
+/** Without the apostrophe that keeps a cell from being a formula. */
+const unescaped = (cell: string): string => cell.replace(/^'(?=[=+\-@\t\r])/, '')
 
 interface CsvRecord {
   readonly record: Readonly<Record<string, string>>
