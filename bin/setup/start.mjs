@@ -139,6 +139,7 @@ await command(async () => {
     await stopAll()
     throw error
   }
+  const isNew = !isDemo && (await hasNobody(base))
   if (isStopping) return
   say('ready')
   console.log(`\n  Restless Rack   http://127.0.0.1:${base}/\n`)
@@ -152,7 +153,7 @@ await command(async () => {
       `  What was told   http://127.0.0.1:${base + 14}/  (the stand-ins for mail, text messages and hooks)\n`,
     )
   } else {
-    if (await hasNobody(base)) console.log('  The first to open it becomes its administrator.\n')
+    if (isNew) console.log('  The first to open it becomes its administrator.\n')
   }
   console.log('  Ctrl-C stops everything.\n')
   if (
@@ -169,8 +170,8 @@ async function hasNobody(base) {
   const reply = await fetch(`http://127.0.0.1:${base}/`, {
     redirect: 'manual',
     headers: { accept: 'text/html' },
-  })
-  return reply.headers.get('location') === '/setup'
+  }).catch(() => null)
+  return reply?.headers.get('location') === '/setup'
 }
 
 /** @param {string} folder */

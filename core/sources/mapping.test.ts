@@ -5,7 +5,7 @@ import { type MappingLine, mapSeries, suggestLines, type ToldSeries } from './ma
 const told = (
   name: string,
   labels: Record<string, string>,
-  value: number,
+  value: number | null,
   rest: Partial<ToldSeries> = {},
 ) => ({
   name,
@@ -32,7 +32,7 @@ const line = (rest: Partial<MappingLine>): MappingLine => ({
 const INLETS = [
   told('inlet_celsius', { host: 'petrel-01', sensor: 'front' }, 21.5),
   told('inlet_celsius', { host: 'petrel-01', sensor: 'rear' }, 34),
-  told('inlet_celsius', { host: 'petrel-02', sensor: 'front' }, Number.NaN),
+  told('inlet_celsius', { host: 'petrel-02', sensor: 'front' }, null),
 ]
 
 describe('a mapping', () => {

@@ -9,7 +9,8 @@ export interface ToldSeries {
   /** Empty where none is said. */
   readonly unit: string
   readonly help: string
-  readonly value: number
+  /** `null` where it is no number, or has no end. */
+  readonly value: number | null
   /** Since when it counts, for a count whose beginning is told; ms since the epoch. */
   readonly countingSinceMs: number | null
 }
@@ -86,7 +87,7 @@ export function mapSeries(
       found.parts.push({ key: partKey, kind: line.partKind, name: part, facts: {} })
     const subject = { gear: name, part: partKey, measure: line.measure }
     if (line.isCount) counters.push({ ...subject, ...countOf(each, line.scale, nowMs) })
-    else readings.push({ ...subject, value: Number.isNaN(each.value) ? null : each.value * line.scale })
+    else readings.push({ ...subject, value: each.value === null ? null : each.value * line.scale })
     return index
   })
   return {
@@ -135,8 +136,8 @@ function countOf(
   scale: number,
   nowMs: number,
 ): Pick<CounterFinding, 'value' | 'bits' | 'countingMs' | 'scale'> {
-  const isSmall = Math.abs(value) < 2 ** 63 / COUNT_STEPS
-  const steps = Number.isFinite(value) && value > 0 ? Math.round(isSmall ? value * COUNT_STEPS : value) : 0
+  const isSmall = Math.abs(value ?? 0) < 2 ** 63 / COUNT_STEPS
+  const steps = value !== null && value > 0 ? Math.round(isSmall ? value * COUNT_STEPS : value) : 0
   return {
     value: BigInt(steps).toString(),
     bits: 64,

@@ -171,7 +171,8 @@ function seriesOf(families: readonly Family[]): ToldSeries[] {
         type,
         unit,
         help,
-        value: sample.value,
+        // JSON has no sign for what is no number, and somebody looks at it before it is mapped.
+        value: Number.isFinite(sample.value) ? sample.value : null,
         countingSinceMs: began.get(labelKey(sample.labels)) ?? null,
       })
     }

@@ -1,5 +1,5 @@
 import type { GearFinding, Findings, Identity } from '#core/gear'
-import { hostResources } from './host.ts'
+import { hostResources, hostUptime } from './host.ts'
 import { interfacesOf } from './interfaces.ts'
 import { neighboursOf } from './neighbours.ts'
 import { sensorsOf } from './sensors.ts'
@@ -29,6 +29,7 @@ export function agentFindings(objects: Objects): Findings | null {
   if (ups !== null) return ups
   const uptime = numberOf(objects.get(SYS.uptime))
   const uptimeMs = uptime === null ? null : uptime * 10
+  const upSeconds = hostUptime(objects) ?? (uptimeMs === null ? null : uptimeMs / 1000)
   const host = hostResources(objects, GEAR)
   const ports = interfacesOf(objects, GEAR, uptimeMs)
   const sensors = sensorsOf(objects, GEAR)
@@ -56,9 +57,9 @@ export function agentFindings(objects: Objects): Findings | null {
     links: [],
     ...(farLinks.length === 0 ? {} : { farLinks }),
     readings: [
-      ...(uptimeMs === null
+      ...(upSeconds === null
         ? []
-        : [{ gear: GEAR, part: null, measure: 'system.uptime' as const, value: uptimeMs / 1000 }]),
+        : [{ gear: GEAR, part: null, measure: 'system.uptime' as const, value: upSeconds }]),
       ...(host?.readings ?? []),
       ...ports.readings,
       ...sensors.readings,

@@ -15,14 +15,14 @@ import {
   walkObjects,
 } from './session.ts'
 import { agentFindings, SYSTEM_TREE } from './agent.ts'
-import { HOST_WALKS } from './host.ts'
+import { DISK_WALKS, HOST_WALKS } from './host.ts'
 import { INTERFACE_WALKS } from './interfaces.ts'
 import { NEIGHBOUR_WALKS } from './neighbours.ts'
 import { SENSOR_WALKS } from './sensors.ts'
 import { UPS_TREE } from './ups.ts'
 
 const MIB_2 = '1.3.6.1.2.1'
-const REST = [...HOST_WALKS, ...INTERFACE_WALKS, ...SENSOR_WALKS, ...NEIGHBOUR_WALKS]
+const REST = [...HOST_WALKS, ...DISK_WALKS, ...INTERFACE_WALKS, ...SENSOR_WALKS, ...NEIGHBOUR_WALKS]
 /** Walks that are under way together on one session. */
 const AT_ONCE = 4
 const SYS_OBJECT_ID = '1.3.6.1.2.1.1.2.0'

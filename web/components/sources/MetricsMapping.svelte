@@ -105,8 +105,13 @@
     if (at === -1)
       return series.some((each) => each.name === line.metric) ? 'nothing left for it' : 'not told of now'
     const told = series[at]!
+    if (told.value === null) return 'no number now'
     if (line.isCount) return `${formatNumber(told.value, 0)} so far; its growth a second is read`
     return formatReading(line.measure, told.value * line.scale)
+  }
+  const exampleOf = (own: readonly ToldSeries[]): string => {
+    const value = own.find((each) => each.value !== null)?.value ?? null
+    return value === null ? 'no number now' : formatNumber(value, 2)
   }
   const labelsOf = (own: readonly ToldSeries[]): string =>
     [...new Set(own.flatMap((each) => Object.keys(each.labels)))].join(', ')
@@ -185,7 +190,7 @@
         <code class="font-mono text-[11px] break-all">{name}</code>
         <span class="muted">{[own[0]!.help, labelsOf(own)].filter(Boolean).join(' · ')}</span>
       </span>
-      <span class="muted whitespace-nowrap">{own.length} × e.g. {formatNumber(own[0]!.value, 2)}</span>
+      <span class="muted whitespace-nowrap">{own.length} × e.g. {exampleOf(own)}</span>
       <button class="link" type="button" onclick={() => add(own)}>Read it</button>
     </div>
   {:else}
