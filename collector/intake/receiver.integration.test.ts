@@ -2,7 +2,7 @@ import { connect } from 'node:net'
 import { gzipSync } from 'node:zlib'
 import { afterAll, beforeAll, beforeEach, describe, expect, test } from 'vitest'
 import { type Failure, failureSentence } from '#core/sources'
-import { encodeExport, type Moment } from '#protocols/otlp'
+import { decodeAnswer, encodeExport, formatOf, type Moment } from '#protocols/otlp'
 import type { PendingOutcome } from '#db/sources'
 import { freePort } from '../../bin/setup/postgres.mjs'
 import { hypervisorPayload } from '../../standins/hypervisor/payload.ts'
@@ -64,7 +64,13 @@ async function push(body: Uint8Array, headers: Record<string, string> = {}) {
     body: Buffer.from(body),
     headers: { authorization: 'Bearer right', 'content-type': 'application/x-protobuf', ...headers },
   })
-  return { status: reply.status, said: await reply.text() }
+  // What is answered has the format of what was asked.
+  const type = reply.headers.get('content-type')
+  const format = formatOf({ 'content-type': 'application/x-protobuf', ...headers }['content-type'])
+  expect(type).toBe(format === 'protobuf' ? 'application/x-protobuf' : 'application/json')
+  const bytes = Buffer.from(await reply.arrayBuffer())
+  const answer = decodeAnswer(formatOf(type ?? '')!, reply.status !== 200, bytes)
+  return { status: reply.status, said: JSON.stringify(answer) }
 }
 const sentence = (): string => failureSentence(failures[0]!.failure)
 
@@ -96,6 +102,7 @@ describe('a push', () => {
     ])
   })
   test('that unpacks to more than is taken at once is refused with how much of what, and is cheap', async () => {
+    const nowMs = Date.now()
     const resource = (index: number) => ({
       resource: { attributes: [{ key: 'host.id', value: { stringValue: `h${index}` } }] },
       scopeMetrics: [
@@ -105,7 +112,7 @@ describe('a push', () => {
               name: 'system.cpu.utilization',
               gauge: {
                 dataPoints: Array.from({ length: 100 }, (_, at) => ({
-                  timeUnixNano: `${Date.now() - at * 1000}000000`,
+                  timeUnixNano: `${nowMs - at * 1000}000000`,
                   asDouble: 0.5,
                 })),
               },

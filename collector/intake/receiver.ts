@@ -5,6 +5,10 @@ import { formatElapsed } from '#core/units'
 import {
   assertWithin,
   decodeExport,
+  encodeAnswer,
+  type ExportAnswer,
+  type ExportFormat,
+  formatOf,
   type Moment,
   momentsOf,
   OF_SOURCES,
@@ -112,7 +116,7 @@ async function receive(
       throw new Refusal(404, 'POST /v1/metrics and POST /heartbeat are all there is here', null)
     if (sourceId === null) return await receiveStranger(request, response, { token, address, hooks, load })
     await hooks.take(sourceId, await momentsIn(request, OF_SOURCES, load))
-    answer(response, 200, {})
+    answer(response, 200, {}, formatOf(request.headers['content-type']))
   } catch (error) {
     const refusal = asRefusal(error)
     if (sourceId !== null && refusal.failure !== null)
@@ -122,7 +126,7 @@ async function receive(
     // Who is not known is counted by address; a line for each would let anybody fill the log.
     const level = sourceId === null ? 'debug' : 'warn'
     log[level]({ status: refusal.status, sourceId, reason: refusal.message }, 'a push was refused')
-    answer(response, refusal.status, { message: refusal.message })
+    answer(response, refusal.status, { message: refusal.message }, formatOf(request.headers['content-type']))
     request.destroy()
   }
 }
@@ -148,7 +152,8 @@ async function receiveStranger(
     const keys = moments.flatMap((moment) => moment.findings.gear.map((gear) => gear.key))
     if (hooks.claimedBy(keys) !== null)
       throw new Refusal(401, 'it speaks for gear of another sender, with a token that is not its own', null)
-    answerPending(response, await hooks.wait(token, address, moments))
+    const outcome = await hooks.wait(token, address, moments)
+    answerPending(response, outcome, formatOf(request.headers['content-type']))
   } finally {
     load.strangers -= 1
   }
@@ -163,7 +168,7 @@ async function momentsIn(request: IncomingMessage, bounds: PushBounds, load: Loa
 }
 
 /** Accepted with a warning (OTLP 1.5, «Partial Success»): nothing is rejected, and the sender's log says what is to be done. */
-function answerPending(response: ServerResponse, outcome: PendingOutcome): void {
+function answerPending(response: ServerResponse, outcome: PendingOutcome, format: ExportFormat | null): void {
   if (outcome === 'refused') throw new Refusal(403, 'this sender was refused', null)
   if (outcome === 'tooMany')
     throw new Refusal(429, 'too many senders wait to be claimed; claim or refuse some under Sources', null)
@@ -174,7 +179,7 @@ function answerPending(response: ServerResponse, outcome: PendingOutcome): void 
       null,
     )
   const errorMessage = 'kept; this sender waits to be claimed under Sources'
-  answer(response, 200, { partialSuccess: { rejectedDataPoints: '0', errorMessage } })
+  answer(response, 200, { partialSuccess: { rejectedDataPoints: '0', errorMessage } }, format)
 }
 
 function asRefusal(error: unknown): Refusal {
@@ -194,8 +199,9 @@ async function payloadOf(
   limitBytes: number,
   load: Load,
 ): Promise<Parameters<typeof decodeExport>> {
-  const type = (request.headers['content-type'] ?? '').split(';')[0]!.trim().toLowerCase()
-  if (type !== 'application/x-protobuf' && type !== 'application/json') {
+  const format = formatOf(request.headers['content-type'])
+  if (format === null) {
+    const type = (request.headers['content-type'] ?? '').split(';')[0]!.trim().toLowerCase()
     throw new PayloadError(
       `the content type is «${printable(type)}», not application/x-protobuf or application/json`,
     )
@@ -204,7 +210,7 @@ async function payloadOf(
   if (encoding !== 'gzip' && encoding !== 'identity')
     throw new PayloadError('the content encoding is neither gzip nor identity')
   const body = await bodyOf(request, limitBytes, load)
-  return [body, type === 'application/json' ? 'json' : 'protobuf', encoding === 'gzip', limitBytes]
+  return [body, format, encoding === 'gzip', limitBytes]
 }
 
 /** @throws Refusal when it is too long, never ends, or too much is held for others already */
@@ -253,11 +259,21 @@ function refuseSillyTimes(moments: readonly Moment[], nowMs: number): void {
   }
 }
 
-function answer(response: ServerResponse, status: number, body: unknown): void {
+/** In the format of the request; of what has none, in JSON. */
+function answer(
+  response: ServerResponse,
+  status: number,
+  given: ExportAnswer | { readonly message: string } | { readonly heard: true },
+  format: ExportFormat | null = null,
+): void {
   if (response.headersSent || response.destroyed) return
+  const { type, body } =
+    'heard' in given
+      ? { type: 'application/json', body: JSON.stringify(given) }
+      : encodeAnswer(format ?? 'json', given)
   response.writeHead(status, {
-    'content-type': 'application/json',
+    'content-type': type,
     ...(status === 200 ? {} : { connection: 'close' }),
   })
-  response.end(JSON.stringify(body))
+  response.end(body)
 }

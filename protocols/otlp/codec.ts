@@ -6,6 +6,9 @@ import { z } from 'zod'
 const PROTO = `
 syntax = "proto3";
 message ExportMetricsServiceRequest { repeated ResourceMetrics resource_metrics = 1; }
+message ExportMetricsServiceResponse { ExportMetricsPartialSuccess partial_success = 1; }
+message ExportMetricsPartialSuccess { int64 rejected_data_points = 1; string error_message = 2; }
+message Status { int32 code = 1; string message = 2; }
 message ResourceMetrics { Resource resource = 1; repeated ScopeMetrics scope_metrics = 2; }
 message Resource { repeated KeyValue attributes = 1; }
 message ScopeMetrics { repeated Metric metrics = 2; }
@@ -36,7 +39,10 @@ message NumberDataPoint {
 message KeyValue { string key = 1; AnyValue value = 2; }
 message AnyValue { oneof value { string string_value = 1; bool bool_value = 2; int64 int_value = 3; double double_value = 4; } }
 `
-const requestType = protobuf.parse(PROTO).root.lookupType('ExportMetricsServiceRequest')
+const types = protobuf.parse(PROTO).root
+const requestType = types.lookupType('ExportMetricsServiceRequest')
+const responseType = types.lookupType('ExportMetricsServiceResponse')
+const statusType = types.lookupType('Status')
 
 // One shape for both encodings. 64-bit integers come as strings, as the JSON mapping of the specification has them.
 const anyValue = z.object({
@@ -147,6 +153,37 @@ function fromProtobuf(bytes: Uint8Array): unknown {
   } catch {
     throw new PayloadError('the body is not an OTLP protobuf message')
   }
+}
+
+/** What is answered to a push that was taken; with a warning where there is something to do (OTLP 1.x, «Partial Success»). */
+export interface ExportAnswer {
+  readonly partialSuccess?: { readonly rejectedDataPoints: string; readonly errorMessage: string }
+}
+
+const JSON_TYPE = 'application/json'
+const PROTOBUF_TYPE = 'application/x-protobuf'
+
+/** The format of a push by its content type; `null` when it is neither. */
+export function formatOf(contentType: string | undefined): ExportFormat | null {
+  const type = (contentType ?? '').split(';')[0]!.trim().toLowerCase()
+  return type === JSON_TYPE ? 'json' : type === PROTOBUF_TYPE ? 'protobuf' : null
+}
+
+/** An answer has the format of its request (OTLP 1.x §OTLP/HTTP Response). @param given a refusal is a `Status` with words */
+export function encodeAnswer(
+  format: ExportFormat,
+  given: ExportAnswer | { readonly message: string },
+): { readonly type: string; readonly body: Uint8Array } {
+  if (format === 'json') return { type: JSON_TYPE, body: Buffer.from(JSON.stringify(given)) }
+  const type = 'message' in given ? statusType : responseType
+  return { type: PROTOBUF_TYPE, body: type.encode(type.fromObject(given)).finish() }
+}
+
+/** The same read, as a sender reads it. */
+export function decodeAnswer(format: ExportFormat, isRefusal: boolean, body: Uint8Array): unknown {
+  if (format === 'json') return JSON.parse(Buffer.from(body).toString('utf8'))
+  const type = isRefusal ? statusType : responseType
+  return type.toObject(type.decode(body), { longs: String })
 }
 
 /** A request in its binary form, as a sender makes it. */

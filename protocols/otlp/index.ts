@@ -1,4 +1,14 @@
-export { decodeExport, encodeExport, PayloadError, type ExportRequest, type ExportFormat } from './codec.ts'
+export {
+  decodeAnswer,
+  decodeExport,
+  encodeAnswer,
+  encodeExport,
+  type ExportAnswer,
+  formatOf,
+  PayloadError,
+  type ExportRequest,
+  type ExportFormat,
+} from './codec.ts'
 export { momentsOf, type Moment } from './findings.ts'
 export { descriptor as otlpDescriptor } from './descriptor.ts'
 export { assertWithin, OF_SOURCES, OF_STRANGERS, type PushBounds, TooMuchError } from './bounds.ts'
