@@ -21,7 +21,6 @@ const cases = [
   },
   { gear: 'petrel-05', fault: 'endless', source: 'petrel-05 controller', says: /did not answer within/ },
   { gear: 'petrel-05', fault: 'deny', source: 'petrel-05 controller', says: /refused the credential/ },
-  { gear: 'petrel-07', fault: 'deny', source: 'petrel-07 hypervisor', says: /a token that is not its own/ },
   { gear: 'harbour-B', fault: 'silent', source: 'harbour-B card', says: /wrong password of a v3 user/ },
 ]
 for (const { gear, fault, source, says } of cases) {
@@ -38,6 +37,22 @@ for (const { gear, fault, source, says } of cases) {
     await expect(row.getByTestId('failure')).toHaveCount(0, { timeout: 60_000 })
   })
 }
+
+test('a push with a token that is not its own changes nothing of the source, and is listed by its address', async ({
+  page,
+}) => {
+  await page.goto('/sources')
+  const row = page.getByTestId('source-row').filter({ hasText: 'petrel-07 hypervisor' })
+  await expect(row.getByTestId('failure')).toHaveCount(0, { timeout: 60_000 })
+  await cause({ gear: 'petrel-07', fault: 'deny' })
+  const met = page.getByTestId('turned-away').filter({ hasText: 'a token that is not its own' })
+  await expect(async () => {
+    await page.reload()
+    await expect(met).toContainText('127.0.0.1', { timeout: 1000 })
+  }).toPass({ timeout: 60_000 })
+  await expect(row.getByTestId('failure')).toHaveCount(0)
+  await mend('petrel-07')
+})
 
 test('a silent source becomes no data on its gear, never an old value; check now hears it again', async ({
   page,

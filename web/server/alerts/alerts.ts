@@ -23,6 +23,7 @@ import type { Db } from '#db/platform'
 import type { Present } from '../platform/present.ts'
 import { textsOf } from '#db/logs'
 import { SYSLOG_SEVERITIES } from '#protocols/syslog'
+import { idIn } from '../platform/params.ts'
 import { loadCharts } from '../readings/charts.ts'
 import { type KeptRule } from '#core/rules'
 
@@ -82,13 +83,12 @@ export function itemOf(alert: ListedAlert, nowMs: number): AlertItem {
 export function filterIn(params: URLSearchParams, window: TimeWindow): AlertFilter {
   const state = params.get('state') ?? 'open'
   const severity = params.get('severity')
-  const gearId = Number(params.get('gear') ?? '')
   return {
     state: ALERT_STATES.includes(state as AlertState) ? (state as AlertState) : 'open',
     severity: severity === 'critical' || severity === 'warning' ? severity : null,
     words: (params.get('q') ?? '').split(/\s+/).filter(Boolean).slice(0, 8),
     ruleKey: params.get('rule'),
-    gearId: Number.isInteger(gearId) && gearId > 0 ? gearId : null,
+    gearId: idIn(params, 'gear'),
     ...window,
   }
 }
@@ -97,8 +97,7 @@ export function filterIn(params: URLSearchParams, window: TimeWindow): AlertFilt
 export async function loadAlerts(present: Present, params: URLSearchParams, window: TimeWindow) {
   const { db, nowMs } = present
   const filter = filterIn(params, window)
-  const before = Number(params.get('before') ?? '')
-  const beforeId = Number.isInteger(before) && before > 0 ? before : null
+  const beforeId = idIn(params, 'before')
   const [alerts, counts, rules] = await Promise.all([
     listAlerts(db, filter, beforeId, A_PAGE + 1),
     countAlerts(db, window.fromMs),

@@ -11,6 +11,7 @@ import {
   type TextFilter,
   readRefused,
 } from '#db/logs'
+import { idIn } from '../platform/params.ts'
 import { SYSLOG_SEVERITIES } from '#protocols/syslog'
 
 const A_PAGE = 200
@@ -18,13 +19,12 @@ const BUCKETS = 90
 
 /** What devices said, found by words, gear, gravity and window; with its rate and who said most. */
 export async function loadLogs(db: Db, params: URLSearchParams, window: TimeWindow) {
-  const gear = Number(params.get('gear') ?? '')
   const atMost = params.get('grave') === null ? 7 : Number(params.get('grave'))
   const before = params.get('before')
   const filter: TextFilter = {
     query: (params.get('q') ?? '').trim().slice(0, 200),
     atMost: Number.isInteger(atMost) && atMost >= 0 && atMost <= 7 ? atMost : 7,
-    gearId: Number.isInteger(gear) && gear > 0 ? gear : null,
+    gearId: idIn(params, 'gear'),
     fromMs: window.fromMs,
     toMs: window.toMs,
   }

@@ -57,6 +57,15 @@
   {/if}
 </div>
 
+{#if data.turnedAway.length > 0}
+  <p class="muted">
+    <a class="link" href="#turned-away"
+      >{data.turnedAway.length === 1
+        ? `${data.turnedAway[0]!.address} was turned away`
+        : `${data.turnedAway.length} attempts from outside were turned away`}</a
+    >, last {formatAgo(data.turnedAway[0]!.lastMs, live.nowMs)}.
+  </p>
+{/if}
 {#if data.waiting.length > 0}
   <section class="panel" aria-labelledby="waiting">
     <h2 class="panel-title" id="waiting">

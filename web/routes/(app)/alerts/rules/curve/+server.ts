@@ -8,7 +8,7 @@ const PIXELS = 700
 /** A stored series over some days, for a line to be moved upon. */
 export const GET: RequestHandler = async ({ url }) => {
   const [seriesId, days] = ['series', 'days'].map((name) => Number(url.searchParams.get(name)))
-  if (!Number.isInteger(seriesId) || !(days! >= 1 && days! <= 366))
+  if (!Number.isInteger(seriesId) || seriesId! < 1 || seriesId! >= 1e9 || !(days! >= 1 && days! <= 366))
     error(400, 'Say which series, and how many days.')
   const toMs = Date.now()
   const fromMs = toMs - days! * 86_400_000
