@@ -313,3 +313,28 @@ describe('whose words they are', () => {
     expect(rows.length - 1).toBeLessThan(19_000)
   })
 })
+
+test('what is kept is bounded while it comes', async () => {
+  await writeTextsSetting(db, { days: 90, megabytes: 10, relays: [] })
+  for (let batch = 0; batch < 6; batch += 1) {
+    // Each batch from devices of its own: what one may say in a minute is cut before.
+    for (let index = 0; index < 19_900; index += 1)
+      texts.take({
+        heardAt: new Date(),
+        saidAt: null,
+        address: `198.51.100.${batch * 2 + (index % 2)}`,
+        host: null,
+        kind: 'syslog',
+        severity: 6,
+        app: null,
+        body: `line ${batch} ${index} ${'x'.repeat(120)}`,
+      })
+    await texts.flush()
+  }
+  const { count } = await db
+    .selectFrom('deviceText')
+    .select((eb) => eb.fn.countAll<string>().as('count'))
+    .executeTakeFirstOrThrow()
+  expect(Number(count)).toBeLessThan(100_000)
+  expect(Number(count)).toBeGreaterThan(10_000)
+})

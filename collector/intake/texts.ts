@@ -3,7 +3,7 @@ import { createSocket, type Socket as UdpSocket } from 'node:dgram'
 import { type Db, isServerAway, readTextsSetting } from '#db/platform'
 import { Networks, plainAddress } from '#protocols/reach'
 import { requestCheck } from '#db/sources'
-import { insertTexts, type NewText, whoIsWho, countRefused } from '#db/logs'
+import { insertTexts, keepTextsWithin, type NewText, whoIsWho, countRefused } from '#db/logs'
 import { startTrapReceiver, type TrapUser } from '#protocols/snmp'
 import { FramingError, parseSyslog, SyslogFrames } from '#protocols/syslog'
 import { log } from '../platform/log.ts'
@@ -15,6 +15,8 @@ const FLUSH_MS = 400
 const MOST_A_MINUTE = 12_000
 const MOST_SPEAKERS = 5000
 const MOST_WAITING = 20_000
+/** After so many lines it is looked whether all together is more than may be kept. */
+const LINES_BETWEEN_BOUNDS = 50_000
 const MOST_CONNECTIONS = 200
 const IDLE_MS = 600_000
 
@@ -34,6 +36,7 @@ export class Texts {
   #last = new Map<string, Said>()
   #minute = 0
   #counts = new Map<string, number>()
+  #sinceBounded = 0
   /** When each source was asked for the sake of a notification. */
   readonly #askedMs = new Map<number, number>()
   #flushing: Promise<void> = Promise.resolve()
@@ -141,11 +144,21 @@ export class Texts {
       else all.push({ ...text, ...owner, times: times.get(said) ?? 1 })
     }
     const placed = await this.#insert(all)
+    await this.#keepWithin(placed.length)
     await this.stored(placed)
     // A notification says that something changed: its source is read at once, and not more often than at its interval.
     for (const { id, intervalSeconds } of known.sources)
       if (placed.some(({ kind, sourceId }) => kind === 'trap' && sourceId === id))
         await this.#readSoon(id, intervalSeconds * 1000)
+  }
+
+  /** What is kept is bounded while it comes, too, and not once a day only. */
+  async #keepWithin(count: number): Promise<void> {
+    this.#sinceBounded += count
+    if (this.#sinceBounded < LINES_BETWEEN_BOUNDS) return
+    this.#sinceBounded = 0
+    const gone = await keepTextsWithin(this.db, await readTextsSetting(this.db), Date.now())
+    if (gone > 0) log.warn({ lines: gone }, 'more is said than is kept: the oldest lines went')
   }
 
   async #readSoon(sourceId: number, intervalMs: number): Promise<void> {

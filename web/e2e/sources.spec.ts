@@ -45,7 +45,7 @@ test('a push with a token that is not its own changes nothing of the source, and
   const row = page.getByTestId('source-row').filter({ hasText: 'petrel-07 hypervisor' })
   await expect(row.getByTestId('failure')).toHaveCount(0, { timeout: 60_000 })
   await cause({ gear: 'petrel-07', fault: 'deny' })
-  const met = page.getByTestId('turned-away').filter({ hasText: 'a token that is not its own' })
+  const met = page.getByTestId('turned-away').filter({ hasText: 'the token is not known' })
   await expect(async () => {
     await page.reload()
     await expect(met).toContainText('127.0.0.1', { timeout: 1000 })
