@@ -21,7 +21,11 @@ export const load: PageServerLoad = async ({ url, locals, depends }) => {
 }
 
 const idsOf = (data: FormData): number[] => {
-  const ids = data.getAll('id').map(Number).filter((id) => Number.isInteger(id) && id > 0 && id < 1e9).slice(0, 500)
+  const ids = data
+    .getAll('id')
+    .map(Number)
+    .filter((id) => Number.isInteger(id) && id > 0 && id < 1e9)
+    .slice(0, 500)
   if (ids.length === 0) throw new Refused('Mark the alerts first.')
   return ids
 }
