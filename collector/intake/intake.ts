@@ -111,15 +111,8 @@ export class Intake {
     await this.reload()
     const receiver = await this.#receive()
     this.lookForChecks()
-    const ticks = [
-      every(15_000, () => this.reload()),
-      every(5000, () => this.#checks.look()),
-      every(5000, () => this.#recognitions.look()),
-      every(1000, () => this.#bringIn()),
-      every(5000, () => this.#turnedAway.write()),
-    ]
     this.#closers = [
-      ...ticks.map((tick: Repeating) => () => tick.stop()),
+      ...this.#repeat().map((tick) => () => tick.stop()),
       () => ears.close(),
       () => this.#texts.close(),
       () => {
@@ -128,6 +121,16 @@ export class Intake {
       },
     ]
     return this.#known.all.length
+  }
+
+  #repeat(): Repeating[] {
+    return [
+      every(15_000, () => this.reload()),
+      every(5000, () => this.#checks.look()),
+      every(5000, () => this.#recognitions.look()),
+      every(1000, () => this.#bringIn()),
+      every(5000, () => this.#turnedAway.write()),
+    ]
   }
 
   take(taken: Taken): Promise<void> {

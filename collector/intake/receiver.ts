@@ -1,5 +1,6 @@
 import { createServer, type IncomingMessage, type Server, type ServerResponse } from 'node:http'
 import { isUtf8 } from 'node:buffer'
+import type { Duplex } from 'node:stream'
 import type { Failure } from '#core/sources'
 import { formatElapsed } from '#core/units'
 import {
@@ -73,18 +74,20 @@ export async function startReceiver(
   server.on('request', (request, response) => {
     void receive(request, response, { hooks, load })
   })
-  // The default answer to a request that never ends says nothing; ours is the same with a word in the log.
-  server.on('clientError', (error: NodeJS.ErrnoException, socket) => {
-    log.warn({ reason: error.code }, 'a push broke off')
-    // A sender that goes on and on would keep its half of the connection open: it is cut, not only answered.
-    if (!socket.writable) socket.destroy()
-    else socket.end('HTTP/1.1 408 Request Timeout\r\nConnection: close\r\n\r\n', () => socket.destroy())
-  })
+  server.on('clientError', breakOff)
   await new Promise<void>((resolve, reject) => {
     server.once('error', reject)
     server.listen(port, address, resolve)
   })
   return server
+}
+
+/** The default answer to a request that never ends says nothing; ours is the same with a word in the log. */
+function breakOff(error: NodeJS.ErrnoException, socket: Duplex): void {
+  log.warn({ reason: error.code }, 'a push broke off')
+  // A sender that goes on and on would keep its half of the connection open: it is cut, not only answered.
+  if (!socket.writable) socket.destroy()
+  else socket.end('HTTP/1.1 408 Request Timeout\r\nConnection: close\r\n\r\n', () => socket.destroy())
 }
 
 /** What is under way. */
@@ -131,16 +134,16 @@ async function receive(
   }
 }
 
+interface Stranger extends Receiving {
+  readonly token: string | undefined
+  readonly address: string
+}
+
 /** Of who is not known a few are listened to at a time, with less than a source may bring; what it says changes no source. */
 async function receiveStranger(
   request: IncomingMessage,
   response: ServerResponse,
-  {
-    token,
-    address,
-    hooks,
-    load,
-  }: Receiving & { readonly token: string | undefined; readonly address: string },
+  { token, address, hooks, load }: Stranger,
 ): Promise<void> {
   if (token === undefined || token.length < SHORTEST_TOKEN)
     throw new Refusal(401, 'the token is not known', null)

@@ -4,7 +4,7 @@ import { type Db, isServerAway, readTextsSetting } from '#db/platform'
 import { Networks, plainAddress } from '#protocols/reach'
 import { requestCheck } from '#db/sources'
 import { insertTexts, keepTextsWithin, type NewText, whoIsWho, countRefused } from '#db/logs'
-import { startTrapReceiver, type TrapUser } from '#protocols/snmp'
+import { startTrapReceiver, type Trap, type TrapUser } from '#protocols/snmp'
 import { FramingError, parseSyslog, SyslogFrames } from '#protocols/syslog'
 import { log } from '../platform/log.ts'
 import { findProtocol } from '#protocols/registry'
@@ -317,6 +317,18 @@ function hearStream(socket: Socket, heard: (bytes: Uint8Array, address: string) 
   })
 }
 
+const saidByTrap = ({ severity, text, agent }: Trap, from: string): Said => ({
+  heardAt: new Date(),
+  saidAt: null,
+  address: plainAddress(from),
+  agent,
+  host: null,
+  kind: 'trap',
+  severity,
+  app: null,
+  body: text,
+})
+
 export async function startTraps(
   options: { readonly port: number; readonly address: string },
   take: (said: Said) => void,
@@ -325,19 +337,7 @@ export async function startTraps(
   let told = 0
   return startTrapReceiver({
     ...options,
-    heard({ severity, text, agent }, from) {
-      take({
-        heardAt: new Date(),
-        saidAt: null,
-        address: plainAddress(from),
-        agent,
-        host: null,
-        kind: 'trap',
-        severity,
-        app: null,
-        body: text,
-      })
-    },
+    heard: (trap, from) => take(saidByTrap(trap, from)),
     refused(reason, from) {
       if (Date.now() - told < 60_000) return
       told = Date.now()

@@ -35,6 +35,9 @@ export function startJobs(options: JobOptions): { close(): Promise<void> } {
   }
 }
 
+const sayFailed = ({ name }: JobThread, error: unknown): void =>
+  log.error({ thread: name, reason: String(error) }, 'a thread of jobs failed')
+
 function keepThread(thread: JobThread, options: JobOptions): { close(): Promise<void> } {
   let isClosed = false
   let worker: Worker
@@ -43,9 +46,7 @@ function keepThread(thread: JobThread, options: JobOptions): { close(): Promise<
       workerData: { ...options, thread: thread.name } satisfies JobThreadData,
       resourceLimits: limitsOf(thread),
     })
-    worker.on('error', (error) =>
-      log.error({ thread: thread.name, reason: String(error) }, 'a thread of jobs failed'),
-    )
+    worker.on('error', (error) => sayFailed(thread, error))
     worker.once('exit', () => {
       if (!isClosed) setTimeout(start, AGAIN_MS).unref()
     })

@@ -84,14 +84,14 @@ export class Counts {
       if (held === null) for (const { atMs, value } of before) judge.take(standing, atMs, value)
       instances.push({ rule, judge, standing, members, alert })
     }
-    for (const alert of open)
-      if (!instances.some((instance) => instance.alert?.id === alert.id))
-        await this.alerts.clear(alert.id, {
-          title: alert.title,
-          reason: 'Its rule is not in force any more.',
-          atMs: Date.now(),
-        })
+    const held = new Set(instances.map(({ alert }) => alert?.id))
+    for (const alert of open) if (!held.has(alert.id)) await this.#withdraw(alert)
     return instances
+  }
+
+  #withdraw({ id, title }: { readonly id: number; readonly title: string }): Promise<unknown> {
+    const reason = 'Its rule is not in force any more.'
+    return this.alerts.clear(id, { title, reason, atMs: Date.now() })
   }
 
   /** What would have been counted up to now, as far as the rule looks back: another process may have counted until now. */

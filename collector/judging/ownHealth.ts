@@ -145,23 +145,25 @@ export class OwnHealth {
     )
     if (due.length === 0) return
     const site = await readSite(this.db)
-    await Promise.all(
-      due.map(async ({ id, url, sealedSecret }) => {
-        const at = new Date(nowMs)
-        const token = sealedSecret === null ? null : (unseal(this.key, sealedSecret)['password'] ?? null)
-        const body = JSON.stringify({ from: site.name, at: at.toISOString() })
-        try {
-          const answer = await post(url ?? '', body, {
-            'content-type': 'application/json',
-            ...(token === null ? {} : { authorization: `Bearer ${token}` }),
-          })
-          await recordBeat(this.db, id, { at, isThrough: true, answer })
-        } catch (error) {
-          const answer = error instanceof Error ? error.message : String(error)
-          await recordBeat(this.db, id, { at, isThrough: false, answer })
-        }
-      }),
-    )
+    await Promise.all(due.map((beat) => this.#beatOnce(beat, site.name, new Date(nowMs))))
+  }
+
+  async #beatOnce(
+    { id, url, sealedSecret }: Awaited<ReturnType<typeof listHeartbeats>>[number],
+    from: string,
+    at: Date,
+  ): Promise<void> {
+    const token = sealedSecret === null ? null : (unseal(this.key, sealedSecret)['password'] ?? null)
+    try {
+      const answer = await post(url ?? '', JSON.stringify({ from, at: at.toISOString() }), {
+        'content-type': 'application/json',
+        ...(token === null ? {} : { authorization: `Bearer ${token}` }),
+      })
+      await recordBeat(this.db, id, { at, isThrough: true, answer })
+    } catch (error) {
+      const answer = error instanceof Error ? error.message : String(error)
+      await recordBeat(this.db, id, { at, isThrough: false, answer })
+    }
   }
 }
 

@@ -231,10 +231,11 @@ async function overCounts(rule: CountRule, given: Given): Promise<Ran> {
     curves.map((curve) => ({ curve, freshMs: FRESH_MS })),
     { fromMs: Math.max(fromMs, firstMs ?? toMs), toMs, stepMs: MINUTE_MS },
   )
-  const [first] = covered
-  const all = first === undefined ? null : { ...first, gearName: rule.name, partName: null }
+  const stretches = rehearseSeries(countAsLevel(rule), counted)
   return {
-    found: all === null ? [] : [{ subject: all, stretches: rehearseSeries(countAsLevel(rule), counted) }],
+    found: covered
+      .slice(0, 1)
+      .map((first) => ({ subject: { ...first, gearName: rule.name, partName: null }, stretches })),
     covered,
     readings: curves.reduce((sum, { times }) => sum + times.length, 0),
     firstMs,

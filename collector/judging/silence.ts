@@ -88,6 +88,16 @@ export class Silence {
   }
 
   /** The rule on a source: the most specific that covers any gear it tells of. */
+  async #gearOfSources(): Promise<ReadonlyMap<number, readonly GearScope[]>> {
+    const [scopes, sightings] = await Promise.all([listGearScopes(this.db), listSightings(this.db)])
+    const gearOf = new Map<number, GearScope[]>()
+    for (const { sourceId, gearId } of sightings) {
+      const scope = scopes.get(gearId)
+      if (scope !== undefined) gearOf.set(sourceId, [...(gearOf.get(sourceId) ?? []), scope])
+    }
+    return gearOf
+  }
+
   async #rules(): Promise<(sourceId: number) => NoDataRule | null> {
     const rules = (await listRules(this.db))
       .filter((kept) => kept.isOn && kept.rule.kind === 'noData')
@@ -97,12 +107,7 @@ export class Silence {
     const isForAll = ({ rule: { scope } }: KeptRule): boolean =>
       scope.where.kind === 'everywhere' && scope.gearKind === null
     if (rules[0] === undefined || isForAll(rules[0])) return () => ruleIn(rules[0])
-    const [scopes, sightings] = await Promise.all([listGearScopes(this.db), listSightings(this.db)])
-    const gearOf = new Map<number, GearScope[]>()
-    for (const { sourceId, gearId } of sightings) {
-      const scope = scopes.get(gearId)
-      if (scope !== undefined) gearOf.set(sourceId, [...(gearOf.get(sourceId) ?? []), scope])
-    }
+    const gearOf = await this.#gearOfSources()
     return (sourceId) =>
       ruleIn(
         rules.find(

@@ -129,18 +129,17 @@ function grouped(rules: readonly KeptRule[]): ByMeasure {
   return byMeasure
 }
 
-function addInstance(
-  made: SourceRules,
-  given: {
-    readonly rule: SeriesRule
-    readonly subject: SubjectRow
-    readonly rows: readonly SubjectRow[]
-    readonly others: readonly (SubjectRow & Elsewhere)[]
-    readonly before: SourceRules | undefined
-    /** Takes what has seen nothing yet. */
-    readonly fresh: RuleInstance[]
-  },
-): void {
+interface InstanceGiven {
+  readonly rule: SeriesRule
+  readonly subject: SubjectRow
+  readonly rows: readonly SubjectRow[]
+  readonly others: readonly (SubjectRow & Elsewhere)[]
+  readonly before: SourceRules | undefined
+  /** Takes what has seen nothing yet. */
+  readonly fresh: RuleInstance[]
+}
+
+function addInstance(made: SourceRules, given: InstanceGiven): void {
   const { rule, subject, rows, others, before, fresh } = given
   const companion = companionOf(rule)
   const otherId =

@@ -151,12 +151,12 @@ export class TextRules {
     const count = window.countAt(atMs)
     const title = textTitle(gear.gearName, instance.last)
     const reason = textReason(rule, count)
-    if (instance.alert !== null) {
-      if (count !== instance.alert.counted) await retellAlert(this.db, instance.alert.id, { title, reason })
-      instance.alert.counted = count
-      return
+    const { alert } = instance
+    if (alert !== null) {
+      if (count !== alert.counted) await retellAlert(this.db, alert.id, { title, reason })
+      alert.counted = count
     }
-    if (count < rule.count) return
+    if (alert !== null || count < rule.count) return
     const { gearId } = gear
     const id = await this.alerts.open({
       ruleKey: rule.key,

@@ -21,25 +21,31 @@ export interface Folded<A> {
   readonly followOns: A[]
 }
 
+const keyOf = ({ id, partId }: Foldable): string => (partId === null ? `alert ${id}` : `part ${partId}`)
+
+/** Alerts by what they are about; those whose cause is among them stand with it. */
+function gathered<A extends Foldable>(
+  alerts: readonly A[],
+): { readonly groups: ReadonlyMap<string, A[]>; readonly followOns: ReadonlyMap<string, A[]> } {
+  const groups = new Map<string, A[]>()
+  const followOns = new Map<string, A[]>()
+  const byId = new Map(alerts.map((alert) => [alert.id, alert]))
+  for (const alert of alerts) {
+    const cause = alert.causeId == null ? undefined : byId.get(alert.causeId)
+    const [to, key] =
+      cause !== undefined && cause.causeId == null ? [followOns, keyOf(cause)] : [groups, keyOf(alert)]
+    to.set(key, [...(to.get(key) ?? []), alert])
+  }
+  return { groups, followOns }
+}
+
 /**
  * What follows from another open alert is folded under it. One trouble seen in two ways is one row: alerts on the same part fold under the worst of them. Of equals a measured
  * one goes before a device's word on its own health, then the oldest. Alerts on a gear as a whole, or on a source, stand for themselves.
  * @returns rows by severity, then newest first.
  */
 export function foldAlerts<A extends Foldable>(alerts: readonly A[]): Folded<A>[] {
-  const groups = new Map<string, A[]>()
-  const followOns = new Map<string, A[]>()
-  const byId = new Map(alerts.map((alert) => [alert.id, alert]))
-  const keyOf = (alert: A): string => (alert.partId === null ? `alert ${alert.id}` : `part ${alert.partId}`)
-  for (const alert of alerts) {
-    const cause = alert.causeId == null ? undefined : byId.get(alert.causeId)
-    if (cause !== undefined && cause.causeId == null) {
-      followOns.set(keyOf(cause), [...(followOns.get(keyOf(cause)) ?? []), alert])
-      continue
-    }
-    const key = keyOf(alert)
-    groups.set(key, [...(groups.get(key) ?? []), alert])
-  }
+  const { groups, followOns } = gathered(alerts)
   const rank = (alert: A): number => SEVERITIES.indexOf(alert.severity)
   // A cause is as bad as what follows from it.
   const worstOf = ({ lead, followOns: own }: Folded<A>): number => Math.min(rank(lead), ...own.map(rank))

@@ -21,12 +21,8 @@ export interface FeedLoss {
   readonly isSilenced: boolean
 }
 
-/** On which UPS units each part of the alarm hangs. */
-export function feedsOfParts(
-  parts: readonly AlarmPart[],
-  gear: ReadonlyMap<number, CauseGear>,
-  links: readonly CauseLink[],
-): PartFeeds[] {
+/** Of each gear what it hangs on by power, or runs in. */
+function carriersOf(links: readonly CauseLink[]): ReadonlyMap<number, readonly number[]> {
   const above = new Map<number, number[]>()
   for (const { kind, fromGearId, toGearId } of links) {
     const [lower, upper] =
@@ -37,6 +33,16 @@ export function feedsOfParts(
           : [null, null]
     if (lower !== null && upper !== null) above.set(lower, [...(above.get(lower) ?? []), upper])
   }
+  return above
+}
+
+/** On which UPS units each part of the alarm hangs. */
+export function feedsOfParts(
+  parts: readonly AlarmPart[],
+  gear: ReadonlyMap<number, CauseGear>,
+  links: readonly CauseLink[],
+): PartFeeds[] {
+  const above = carriersOf(links)
   const upsOf = (id: number, seen: Set<number>): number[] => {
     if (gear.get(id)?.kind === 'ups') return [id]
     if (seen.has(id)) return []

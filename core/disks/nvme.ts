@@ -33,6 +33,9 @@ const KELVIN = 273
 /** A data unit is a thousand of 512 octets. */
 const DATA_UNIT = 512_000n
 
+/** Temperatures are in kelvin; 0 is none. */
+const celsiusOf = (kelvin: number): number | null => (kelvin === 0 ? null : kelvin - KELVIN)
+
 /** @throws RangeError when it cannot be such a page */
 export function decodeNvmeHealth(page: Uint8Array): NvmeHealth {
   if (page.length !== SIZE) throw new RangeError(`a health page has ${SIZE} octets, this has ${page.length}`)
@@ -40,10 +43,7 @@ export function decodeNvmeHealth(page: Uint8Array): NvmeHealth {
   const view = new DataView(page.buffer, page.byteOffset, page.byteLength)
   const percent = (at: number): number => view.getUint8(at) / 100
   const wide = (at: number): bigint => view.getBigUint64(at, true) | (view.getBigUint64(at + 8, true) << 64n)
-  const kelvin = (at: number): number | null => {
-    const value = view.getUint16(at, true)
-    return value === 0 ? null : value - KELVIN
-  }
+  const kelvin = (at: number): number | null => celsiusOf(view.getUint16(at, true))
   return {
     warnings: NVME_WARNINGS.filter((_, bit) => (view.getUint8(0) >> bit) & 1),
     celsius: kelvin(1),
@@ -56,9 +56,8 @@ export function decodeNvmeHealth(page: Uint8Array): NvmeHealth {
     powerOnHours: wide(128),
     unsafeShutdowns: wide(144),
     mediaErrors: wide(160),
-    sensors: Array.from({ length: 8 }, (_, index) => ({
-      number: index + 1,
-      celsius: kelvin(200 + index * 2),
-    })).filter((sensor): sensor is { number: number; celsius: number } => sensor.celsius !== null),
+    sensors: Array.from({ length: 8 }, (_, index) => kelvin(200 + index * 2)).flatMap((celsius, index) =>
+      celsius === null ? [] : [{ number: index + 1, celsius }],
+    ),
   }
 }

@@ -129,21 +129,19 @@ export function pathOf(graph: PathGraph, startIds: readonly number[]): PathGraph
   const starts = new Set(startIds)
   const { reached, isFollowed } = followDown(ways.needs, startIds, kindOf)
   followUp(ways.neededBy, startIds, kindOf, reached)
-  /** Of what hangs on the start, everything between its ends is drawn. */
-  const isUp = (fromId: number, toId: number): boolean =>
-    starts.has(fromId) || starts.has(toId) || kindOf(fromId) === 'pdu' || kindOf(toId) === 'pdu'
-  // What was not followed is not drawn, though both ends be there by other ways.
+  const isUp = (id: number): boolean => starts.has(id) || kindOf(id) === 'pdu'
+  // Of what hangs on the start, everything between its ends is drawn; else what was not followed is not drawn, though both ends be there by other ways.
   const isWay = ({ kind, fromId, toId }: PathLink): boolean =>
     kind === 'belongs' ||
     kind === 'wired-to' ||
     isFollowed(needOf({ kind, fromId, toId }).who, kind) ||
-    isUp(fromId, toId)
+    isUp(fromId) ||
+    isUp(toId)
   // Other groups of a member are of no use in the drawing of one.
   const ofGroup = startIds.some((id) => kindOf(id) === 'group')
   const links = graph.links.filter(
     (link) =>
-      reached.has(link.fromId) &&
-      reached.has(link.toId) &&
+      [link.fromId, link.toId].every((id) => reached.has(id)) &&
       link.fromId !== link.toId &&
       isWay(link) &&
       !(link.kind === 'belongs' && ofGroup && !starts.has(link.fromId)),

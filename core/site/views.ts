@@ -242,19 +242,24 @@ function rackView(rack: RackAsBuilt, { inRack, telling }: Around, floor: readonl
     watts,
     freeUnits: free,
     longestFree: longest,
-    said: {
-      inlet: {
-        text: inletCelsius === null ? '–' : `${formatNumber(inletCelsius, 1)} °C`,
-        band: inletBand(inletCelsius),
-      },
-      power: {
-        text: watts === null ? '–' : `${formatNumber(watts / 1000, 1)} kW`,
-        band: powerBand(watts),
-      },
-      free: { text: `${free} U`, band: freeBand(free / rack.heightUnits) },
-    },
+    said: saidOf(inletCelsius, watts, free, rack.heightUnits),
   }
 }
+
+/** What is shown of a rack, each with its band. */
+const saidOf = (
+  inletCelsius: number | null,
+  watts: number | null,
+  free: number,
+  heightUnits: number,
+): RackView['said'] => ({
+  inlet: {
+    text: inletCelsius === null ? '–' : `${formatNumber(inletCelsius, 1)} °C`,
+    band: inletBand(inletCelsius),
+  },
+  power: { text: watts === null ? '–' : `${formatNumber(watts / 1000, 1)} kW`, band: powerBand(watts) },
+  free: { text: `${free} U`, band: freeBand(free / heightUnits) },
+})
 
 /** What a rack draws: its strips by what they measure; without any what its gear says, added up. */
 function wattsOf(gear: readonly MountedView[], telling: Telling): number | null {

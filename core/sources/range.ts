@@ -30,18 +30,20 @@ export function parseRanges(text: string): Ranges {
     : { hosts: [...hosts], problem: null }
 }
 
+function networkHosts(word: string, base: string, prefix: string): readonly string[] | string {
+  const first = numberOf(base)
+  const bits = /^\d{1,2}$/.test(prefix) ? Number(prefix) : 99
+  if (first === null || bits > 32) return `«${word}» is not a network, as 192.0.2.0/28.`
+  if (bits < 22)
+    return `«${word}» has ${2 ** (32 - bits)} addresses; a network to look through is /22 or smaller.`
+  const size = 2 ** (32 - bits)
+  const start = first - (first % size)
+  return size <= 2 ? between(start, start + size - 1) : between(start + 1, start + size - 2)
+}
+
 function hostsOf(word: string): readonly string[] | string {
   const [base, prefix] = word.split('/')
-  if (prefix !== undefined) {
-    const first = numberOf(base!)
-    const bits = /^\d{1,2}$/.test(prefix) ? Number(prefix) : 99
-    if (first === null || bits > 32) return `«${word}» is not a network, as 192.0.2.0/28.`
-    if (bits < 22)
-      return `«${word}» has ${2 ** (32 - bits)} addresses; a network to look through is /22 or smaller.`
-    const size = 2 ** (32 - bits)
-    const start = first - (first % size)
-    return size <= 2 ? between(start, start + size - 1) : between(start + 1, start + size - 2)
-  }
+  if (prefix !== undefined) return networkHosts(word, base!, prefix)
   const range = /^([\d.]+)-([\d.]+)$/.exec(word)
   if (range !== null) {
     const first = numberOf(range[1]!)

@@ -181,23 +181,19 @@ export function mapRegisters(blocks: readonly RegisterBlock[], map: RegisterMap,
     const place = JSON.stringify([key, line.measure])
     if (!readings.has(place)) readings.set(place, reading)
   }
-  const serial = serialOf(blocks, map)
-  const facts = Object.entries({ maker: map.maker, model: map.model, serial: serial ?? '' })
+  const gear = gearOfMap(map, name, serialOf(blocks, map), [...parts.values()])
+  return { gear: [gear], links: [], readings: [...readings.values()] }
+}
+
+function gearOfMap(
+  { kind, maker, model }: RegisterMap,
+  name: string,
+  serial: string | null,
+  parts: readonly PartFinding[],
+): Findings['gear'][number] {
+  const facts = Object.entries({ maker, model, serial: serial ?? '' }).filter(([, value]) => value !== '')
   const identities: Identity[] = serial === null ? [] : [{ kind: 'serial', value: serial }]
-  return {
-    gear: [
-      {
-        key: name,
-        kind: map.kind,
-        name,
-        identities,
-        facts: Object.fromEntries(facts.filter(([, value]) => value !== '')),
-        parts: [...parts.values()],
-      },
-    ],
-    links: [],
-    readings: [...readings.values()],
-  }
+  return { key: name, kind, name, identities, facts: Object.fromEntries(facts), parts }
 }
 
 function serialOf(blocks: readonly RegisterBlock[], { serial }: RegisterMap): string | null {

@@ -104,12 +104,8 @@ export async function writeCause(
       cause === null
         ? 'Its cause has gone, and it still holds.'
         : `It follows from «${causeTitle}»: ${cause.path}.`
-    await recordEvent(trx, alertId, {
-      at,
-      what: cause === null ? 'stands alone' : 'follows',
-      who: null,
-      text,
-    })
+    const what = cause === null ? 'stands alone' : 'follows'
+    await recordEvent(trx, alertId, { at, what, who: null, text })
     await announce(trx, { topic: 'alerts' })
   })
 }

@@ -205,21 +205,25 @@ export interface QuietableAlert {
   readonly gearIds: readonly number[]
 }
 
+const QUIETABLE = [
+  'id',
+  'ruleKey',
+  'subject',
+  'seriesId',
+  'sourceId',
+  'severity',
+  'title',
+  'reason',
+  'quietId',
+  'measure',
+  'partId',
+] as const
+
 export async function listQuietable(db: Db, alertId?: number): Promise<QuietableAlert[]> {
   const rows = await db
     .selectFrom('alert')
     .select([
-      'id',
-      'ruleKey',
-      'subject',
-      'seriesId',
-      'sourceId',
-      'severity',
-      'title',
-      'reason',
-      'quietId',
-      'measure',
-      'partId',
+      ...QUIETABLE,
       sql<number[]>`case when gear_id is not null then array[gear_id]
         else array(select gear_id from sighting where sighting.source_id = alert.source_id) end`.as(
         'gearIds',

@@ -1,4 +1,5 @@
 import { type Selectable, sql } from 'kysely'
+import type { MeasureKey } from '#core/catalogue'
 import type { Findings, GearFinding } from '#core/gear'
 import { factChanges, type Identity, isContradicted, partChanges, usableIdentities } from '#core/gear'
 import { recordGearChanges } from './changes.ts'
@@ -60,16 +61,7 @@ export async function storeMoments(
   moments: readonly FoundMoment[],
   placements: ReadonlyMap<number, readonly Placement[]>,
 ): Promise<{ placement: Placement; stored: Stored }[]> {
-  const placed: Placement[] = []
-  const newest = new Map(placements)
-  for (const { sourceId, findings } of moments) {
-    const shape = shapeOf(findings)
-    const known = newest.get(sourceId) ?? []
-    const placement =
-      known.find((each) => each.shape === shape) ?? (await place(trx, sourceId, findings, shape))
-    newest.set(sourceId, withNewest(known, placement))
-    placed.push(placement)
-  }
+  const placed = await placeAll(trx, moments, placements)
   const stored = await insertMoments(
     trx,
     moments.map(({ sourceId, atMs, findings }, index) => ({
@@ -80,6 +72,24 @@ export async function storeMoments(
     })),
   )
   return placed.map((placement, index) => ({ placement, stored: stored[index]! }))
+}
+
+async function placeAll(
+  trx: Db,
+  moments: readonly FoundMoment[],
+  placements: ReadonlyMap<number, readonly Placement[]>,
+): Promise<Placement[]> {
+  const placed: Placement[] = []
+  const newest = new Map(placements)
+  for (const { sourceId, findings } of moments) {
+    const shape = shapeOf(findings)
+    const known = newest.get(sourceId) ?? []
+    const placement =
+      known.find((each) => each.shape === shape) ?? (await place(trx, sourceId, findings, shape))
+    newest.set(sourceId, withNewest(known, placement))
+    placed.push(placement)
+  }
+  return placed
 }
 
 /** The values of findings that are kept, in the order of their layout. */
@@ -126,6 +136,20 @@ async function place(trx: Db, sourceId: number, all: Findings, shape: string): P
   }
 }
 
+const storeOneSeries = (
+  trx: Db,
+  series: { sourceId: number; gearId: number; partId: number | null; measure: MeasureKey },
+) =>
+  trx
+    .insertInto('series')
+    .values(series)
+    .onConflict((conflict) =>
+      conflict.columns(['sourceId', 'gearId', 'partId', 'measure']).doUpdateSet({ measure: series.measure }),
+    )
+    // A row that this statement has inserted was locked by no other.
+    .returning(['id', sql<boolean>`xmax = 0`.as('isNew')])
+    .executeTakeFirstOrThrow()
+
 interface PlacedIds {
   readonly gearIds: ReadonlyMap<string, number>
   /** By the key of the gear, a line feed, and the key of the part. */
@@ -146,15 +170,7 @@ async function storeSeries(
     if (gearId === undefined)
       throw new Error(`a reading of ${measure} names gear ${gear}, which was not found with it`)
     const partId = part === null ? null : (partIds.get(`${gear}\n${part}`) ?? null)
-    const { id, isNew } = await trx
-      .insertInto('series')
-      .values({ sourceId, gearId, partId, measure })
-      .onConflict((conflict) =>
-        conflict.columns(['sourceId', 'gearId', 'partId', 'measure']).doUpdateSet({ measure }),
-      )
-      // A row that this statement has inserted was locked by no other.
-      .returning(['id', sql<boolean>`xmax = 0`.as('isNew')])
-      .executeTakeFirstOrThrow()
+    const { id, isNew } = await storeOneSeries(trx, { sourceId, gearId, partId, measure })
     seriesIds.push(id)
     bringsNew ||= isNew
   }

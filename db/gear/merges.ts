@@ -179,14 +179,7 @@ async function movePart(trx: Db, sourceId: number, part: Part, to: number): Prom
     .where('gearId', '=', to)
     .where('key', '=', part.key)
     .executeTakeFirst()
-  const shared = await trx
-    .selectFrom('series')
-    .select('id')
-    .where('partId', '=', part.id)
-    .where('sourceId', '<>', sourceId)
-    .limit(1)
-    .executeTakeFirst()
-  if (there === undefined && shared === undefined) {
+  if (there === undefined && !(await isShared(trx, sourceId, part.id))) {
     await trx.updateTable('part').set({ gearId: to }).where('id', '=', part.id).execute()
     return
   }
@@ -197,6 +190,18 @@ async function movePart(trx: Db, sourceId: number, part: Part, to: number): Prom
     .where('partId', '=', part.id)
     .where('sourceId', '=', sourceId)
     .execute()
+}
+
+/** Whether another source tells of a part, too. */
+async function isShared(trx: Db, sourceId: number, partId: number): Promise<boolean> {
+  const other = await trx
+    .selectFrom('series')
+    .select('id')
+    .where('partId', '=', partId)
+    .where('sourceId', '<>', sourceId)
+    .limit(1)
+    .executeTakeFirst()
+  return other !== undefined
 }
 
 async function copyPart(trx: Db, { id: _, facts, ...rest }: Part, to: number): Promise<number> {

@@ -117,13 +117,13 @@ async function columnsOf(trx: Db, moments: readonly Moment[]): Promise<Map<numbe
       column.values.push(value)
     })
   }
-  return new Map(
-    [...found].map(([id, { times, values }]) => [
-      id,
-      { times: Float64Array.from(times), values: Float64Array.from(values) },
-    ]),
-  )
+  return new Map([...found].map(([id, column]) => [id, asCurve(column)]))
 }
+
+const asCurve = ({ times, values }: { times: number[]; values: number[] }): Curve => ({
+  times: Float64Array.from(times),
+  values: Float64Array.from(values),
+})
 
 /** Merges fresh readings of one day into what is sealed of it. */
 export async function sealSeries(trx: Db, day: number, fresh: ReadonlyMap<number, Curve>): Promise<void> {
@@ -167,21 +167,24 @@ export async function dropEmptyPartitions(db: Db, beforeDay: number): Promise<nu
   for (const { name } of rows) {
     const day = Date.parse(`${name.slice(4).replaceAll('_', '-')}T00:00:00Z`) / DAY_MS
     if (!(day < beforeDay)) continue
-    const isDropped = await db
-      .transaction()
-      .execute(async (trx) => {
-        await sql`set local lock_timeout = '200ms'`.execute(trx)
-        await sql`lock table hot in access exclusive mode`.execute(trx)
-        const { rows: left } = await sql`select 1 from ${sql.id(name)} limit 1`.execute(trx)
-        if (left.length > 0) return false
-        await sql`drop table ${sql.id(name)}`.execute(trx)
-        return true
-      })
-      .catch((error: unknown) => {
-        if (error instanceof Error && 'code' in error && error.code === '55P03') return false
-        throw error
-      })
-    if (isDropped) dropped += 1
+    if (await dropIfEmpty(db, name)) dropped += 1
   }
   return dropped
 }
+
+/** Not when somebody reads or writes there just now: the next pass comes. */
+const dropIfEmpty = (db: Db, name: string): Promise<boolean> =>
+  db
+    .transaction()
+    .execute(async (trx) => {
+      await sql`set local lock_timeout = '200ms'`.execute(trx)
+      await sql`lock table hot in access exclusive mode`.execute(trx)
+      const { rows: left } = await sql`select 1 from ${sql.id(name)} limit 1`.execute(trx)
+      if (left.length > 0) return false
+      await sql`drop table ${sql.id(name)}`.execute(trx)
+      return true
+    })
+    .catch((error: unknown) => {
+      if (error instanceof Error && 'code' in error && error.code === '55P03') return false
+      throw error
+    })

@@ -102,6 +102,14 @@ export async function takeCheck(db: Db, key: SecretKey): Promise<OpenCheck | nul
   return { ...rest, secret: bytes === null ? {} : unseal(key, bytes) }
 }
 
+export interface CheckEnd {
+  readonly stages: readonly StageReport[]
+  readonly certificate: Certificate | null
+  readonly findings: Findings | null
+  readonly failure: Failure | null
+  readonly told: Told | null
+}
+
 /** How far a check is, for the screens that wait for it. */
 export async function recordStages(
   db: Db,
@@ -121,17 +129,7 @@ export async function recordStages(
   await announce(db, { topic: 'checks', id })
 }
 
-export async function finishCheck(
-  db: Db,
-  id: string,
-  result: {
-    readonly stages: readonly StageReport[]
-    readonly certificate: Certificate | null
-    readonly findings: Findings | null
-    readonly failure: Failure | null
-    readonly told: Told | null
-  },
-): Promise<void> {
+export async function finishCheck(db: Db, id: string, result: CheckEnd): Promise<void> {
   const json = (value: unknown): string | null => (value === null ? null : JSON.stringify(value))
   await db
     .updateTable('checkRun')

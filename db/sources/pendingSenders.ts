@@ -171,13 +171,7 @@ export async function claimSender(
   claim: { readonly id: number; readonly name: string; readonly intervalSeconds: number },
 ): Promise<number | null> {
   return within(db, async (trx) => {
-    const sender = await trx
-      .selectFrom('pendingSender')
-      .select(['tokenHash', 'address'])
-      .where('id', '=', claim.id)
-      .where('sourceId', 'is', null)
-      .forUpdate()
-      .executeTakeFirst()
+    const sender = await lockUnclaimed(trx, claim.id)
     if (sender === undefined) return null
     const sourceId = await insertSource(trx, {
       name: claim.name,
@@ -194,6 +188,15 @@ export async function claimSender(
     return sourceId
   })
 }
+
+const lockUnclaimed = (trx: Db, id: number) =>
+  trx
+    .selectFrom('pendingSender')
+    .select(['tokenHash', 'address'])
+    .where('id', '=', id)
+    .where('sourceId', 'is', null)
+    .forUpdate()
+    .executeTakeFirst()
 
 /** The sender may speak for the gear that was shown when it was claimed: that of its last push. */
 async function bindToShown(trx: Db, senderId: number, sourceId: number): Promise<void> {

@@ -52,6 +52,11 @@ interface Answer {
   readonly problem?: string
 }
 
+const problemOf = (error: Error): string =>
+  'code' in error && error.code === 'ERR_WORKER_OUT_OF_MEMORY'
+    ? 'it unpacks to more than is taken'
+    : error.message
+
 /**
  * The first sheet of a workbook as text. It is read in a thread with little memory and little time: a small file may say
  * that it has a cell far out, or unpack to more than there is room for.
@@ -69,14 +74,7 @@ export async function readWorkbook(bytes: Buffer): Promise<string[][]> {
       resolve(given)
     }
     worker.once('message', done)
-    worker.once('error', (error) =>
-      done({
-        problem:
-          'code' in error && error.code === 'ERR_WORKER_OUT_OF_MEMORY'
-            ? 'it unpacks to more than is taken'
-            : error.message,
-      }),
-    )
+    worker.once('error', (error) => done({ problem: problemOf(error) }))
     worker.once('exit', () => done({ problem: 'it could not be read' }))
   })
   await worker.terminate()
