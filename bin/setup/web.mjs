@@ -42,15 +42,18 @@ function holdBody(request) {
   if (bodies >= MOST_BODIES) return false
   bodies += 1
   const isFile = FILES.test(request.url ?? '')
-  if (isFile) request.socket.setTimeout(BODY_MS, () => request.destroy())
   const cut = setTimeout(() => !request.complete && !isFile && request.destroy(), BODY_MS)
+  const stall = () => request.destroy()
+  if (isFile) request.socket.setTimeout(BODY_MS).once('timeout', stall)
   let isOver = false
   const over = () => {
     if (isOver) return
     isOver = true
     bodies -= 1
     clearTimeout(cut)
-    if (isFile) request.socket.setTimeout(0)
+    // Its connection goes on: what was set for this body is taken off it.
+    request.socket.off('timeout', stall)
+    if (isFile && request.complete) request.socket.setTimeout(0)
   }
   request.once('end', over)
   request.once('close', over)

@@ -18,6 +18,8 @@ export class Spool<Item> {
   #file: FileHandle | null = null
   #size = 0
   #delivered = 0
+  /** Behind the last whole line a part of one may stand. */
+  #isTorn = false
   /** Writes and truncations one after the other. */
   #turn: Promise<unknown> = Promise.resolve()
 
@@ -71,6 +73,8 @@ export class Spool<Item> {
 
   /** All of it, synced, or nothing. The system may write a part only, as when a disk is full. */
   async #writeWhole(bytes: Buffer): Promise<void> {
+    if (this.#isTorn) await this.#cutTail()
+    this.#isTorn = true
     try {
       for (let at = 0; at < bytes.byteLength;) {
         const { bytesWritten } = await this.#handle.write(bytes, at)
@@ -79,12 +83,17 @@ export class Spool<Item> {
       }
       await this.#handle.datasync()
       this.#size += bytes.byteLength
+      this.#isTorn = false
     } catch (error) {
-      // Should that fail, too, the rest of the line stands before the next one, which then does not fit its hash: it is
-      // refused now and not acknowledged.
-      await this.#handle.truncate(this.#size)
+      // Should that fail, too, it is done before anything else is written.
+      await this.#cutTail().catch(() => undefined)
       throw error
     }
+  }
+
+  async #cutTail(): Promise<void> {
+    await this.#handle.truncate(this.#size)
+    this.#isTorn = false
   }
 
   /**

@@ -297,6 +297,21 @@ describe('whose words they are', () => {
     expect((await textsOf(db, gearId, window(), 10)).map(({ body }) => body)).toEqual(['its own'])
     expect(await strangers(db, Date.now() - 60_000)).toMatchObject([{ host: 'petrel-07', body: 'forged' }])
   })
+  test('a notification from an address with two sources is kept, of neither of them', async () => {
+    const second = await insertSource(db, {
+      name: 'another there',
+      protocol: 'snmp',
+      address: '127.0.0.1:2161',
+      settings: {},
+      intervalSeconds: 60,
+      credentialId: null,
+      token: null,
+    })
+    say('whose', { kind: 'trap', address: '127.0.0.1' })
+    expect(await heard(1)).toMatchObject([{ body: 'whose', sourceId: null }])
+    expect(turned).toEqual([])
+    await db.deleteFrom('source').where('id', '=', second).execute()
+  })
   test('a notification from where nothing is asked is not kept, and counted by its address', async () => {
     say('forged', { kind: 'trap', agent: '127.0.0.1' })
     say('kept', { kind: 'trap', address: '127.0.0.1' })

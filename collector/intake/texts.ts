@@ -138,10 +138,10 @@ export class Texts {
     const all: NewText[] = []
     for (const said of texts) {
       const { agent: _, ...text } = credited(said, networks)
-      const owner = ownerOf({ ...text, isRelayed: networks.includes(said.address) }, known)
-      if (text.kind === 'trap' && owner.sourceId === null && !networks.includes(said.address))
+      const isRelayed = networks.includes(said.address)
+      if (text.kind === 'trap' && !isRelayed && sourcesAt(said.address, known).length === 0)
         this.turnedAway(said.address, 'no source is at this address, and it is no relay')
-      else all.push({ ...text, ...owner, times: times.get(said) ?? 1 })
+      else all.push({ ...text, ...ownerOf({ ...text, isRelayed }, known), times: times.get(said) ?? 1 })
     }
     const placed = await this.#insert(all)
     await this.#keepWithin(placed.length)
@@ -210,7 +210,7 @@ export function ownerOf(
   const host = said.host?.toLowerCase() ?? ''
   const hasName = ({ name }: Known['gear'][number]): boolean =>
     host !== '' && [host, host.split('.')[0]].includes(name.toLowerCase())
-  const there = known.sources.filter(({ address }) => isSameHost(hostOf(address), said.address))
+  const there = sourcesAt(said.address, known)
   if (said.isRelayed && host !== '') {
     const named = known.gear.find(hasName)
     const seeing = named && known.sources.find(({ gearIds }) => gearIds.includes(named.id))
@@ -225,6 +225,9 @@ export function ownerOf(
     gearId: named?.id ?? (gearIds.size === 1 ? [...gearIds][0]! : null),
   }
 }
+
+const sourcesAt = (address: string, known: Known): Known['sources'] =>
+  known.sources.filter((source) => isSameHost(hostOf(source.address), address))
 
 /** The host in an address of any source. */
 function hostOf(address: string): string {
