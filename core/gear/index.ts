@@ -43,6 +43,13 @@ export {
 } from './changes.ts'
 export { type Candidate, isContradicted, likelySame, type Likeness, turnedUuid } from './likeness.ts'
 export {
+  fitsGearList,
+  type GearListFilter,
+  gearListFilterOf,
+  type GearListRow,
+  isFiltering,
+} from './gearList.ts'
+export {
   type Inventoried,
   type InventoryFilter,
   inventoryFilterOf,

@@ -8,10 +8,7 @@ const listing = (db: Db) =>
     .leftJoin('gear', 'gear.id', 'alert.gearId')
     .leftJoin('part', 'part.id', 'alert.partId')
     .leftJoin('source', 'source.id', 'alert.sourceId')
-    .leftJoin('rack', 'rack.id', 'gear.rackId')
-    .leftJoin('room', 'room.id', 'rack.roomId')
     .leftJoin('series', 'series.id', 'alert.seriesId')
-    .leftJoin('source as reader', 'reader.id', 'series.sourceId')
     .select([
       'alert.id',
       'alert.ruleKey',
@@ -43,9 +40,17 @@ const listing = (db: Db) =>
       'part.name as partName',
       'part.kind as partKind',
       'source.name as sourceName',
-      'rack.name as rackName',
-      'room.name as roomName',
-      'reader.id as readerId',
+      'series.sourceId as readerId',
+      // Not joined: with each table joined, planning takes twice as long, and it takes longer than running.
+      (eb) =>
+        eb.selectFrom('rack').select('rack.name').whereRef('rack.id', '=', 'gear.rackId').as('rackName'),
+      (eb) =>
+        eb
+          .selectFrom('rack')
+          .innerJoin('room', 'room.id', 'rack.roomId')
+          .select('room.name')
+          .whereRef('rack.id', '=', 'gear.rackId')
+          .as('roomName'),
       sql<string | null>`(
         select other.name from link join gear other on other.id = link.from_gear_id
         where link.to_gear_id = gear.id and link.kind in ('hosts', 'stores-on') and other.kind = 'server'

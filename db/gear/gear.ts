@@ -79,9 +79,17 @@ const rows = (db: Db) =>
       sql<number[]>`coalesce(seen.source_ids, '{}')`.as('sourceIds'),
     ])
 
-/** All gear, without what was merged into another. */
-export const listGear = (db: Db): Promise<GearRow[]> =>
-  rows(db).where('gear.mergedInto', 'is', null).orderBy('gear.name').execute()
+/**
+ * Gear by name, without what was merged into another.
+ * @param most the first of it; all when not said
+ */
+export const listGear = (db: Db, most?: number): Promise<GearRow[]> =>
+  rows(db)
+    .where('gear.mergedInto', 'is', null)
+    .orderBy('gear.name')
+    .orderBy('gear.id')
+    .$if(most !== undefined, (query) => query.limit(most!))
+    .execute()
 
 export const findGear = (db: Db, id: number): Promise<GearRow | undefined> =>
   rows(db).where('gear.id', '=', id).executeTakeFirst()
@@ -201,6 +209,21 @@ export async function listTelling(
       where part.gear_id = any(${[...gearIds]}::int[]) and part.kind = 'sensor' and part.facts ->> 'context' = 'Intake'
         and series.measure = 'hw.temperature'
     order by id`.execute(db)
+  return rows
+}
+
+/** How many gear there is of each kind. */
+export async function countGearByKind(db: Db): Promise<{ kind: GearKind; count: number }[]> {
+  const { rows } = await sql<{ kind: GearKind; count: number }>`
+    select kind, count(*)::int as count from gear where merged_into is null group by kind`.execute(db)
+  return rows
+}
+
+/** The days on which warranties end, with how many gear each is of. */
+export async function countWarranties(db: Db): Promise<{ warrantyEnds: string | null; count: number }[]> {
+  const { rows } = await sql<{ warrantyEnds: string | null; count: number }>`
+    select warranty_ends::text as "warrantyEnds", count(*)::int as count
+    from gear where merged_into is null group by warranty_ends`.execute(db)
   return rows
 }
 

@@ -108,12 +108,34 @@ export interface BookedPart {
   readonly firstSeenAt: Date | null
 }
 
-/** All parts that are there now, with when each was first seen. */
-export async function listAllParts(db: Db): Promise<BookedPart[]> {
+export interface PartCount {
+  readonly count: number
+  /** In how many gear. */
+  readonly gear: number
+  readonly kinds: readonly PartKind[]
+}
+
+/** How many parts there are now. */
+export async function countParts(db: Db): Promise<PartCount> {
+  const { rows } = await sql<PartCount>`
+    select count(*)::int as count, count(distinct gear_id)::int as gear,
+      coalesce(array_agg(distinct part.kind), '{}') as kinds
+    from part join gear on gear.id = part.gear_id and gear.merged_into is null
+    where part.is_present`.execute(db)
+  return rows[0]!
+}
+
+/**
+ * Parts that are there now, by gear, with when each was first seen.
+ * @param most the first of them; all when not said
+ */
+export async function listAllParts(db: Db, most?: number): Promise<BookedPart[]> {
   const { rows } = await sql<BookedPart>`
     select part.id, part.gear_id as "gearId", part.name, part.kind, part.facts, min(item.first_seen_at) as "firstSeenAt"
     from part join gear on gear.id = part.gear_id and gear.merged_into is null
     left join source_item item on item.part_id = part.id
-    where part.is_present group by part.id, gear.name order by gear.name, part.id`.execute(db)
+    where part.is_present group by part.id, gear.name order by gear.name, part.id limit ${most ?? null}`.execute(
+    db,
+  )
   return rows
 }

@@ -10,8 +10,24 @@ type Part = Selectable<GearTables['part']>
 export class CannotMerge extends Error {}
 
 /** Pairs of gear that are likely one, without those of which somebody said that they are two. */
+/** A UUID with the octets of its first three fields turned round, as `turnedUuid` has it. */
+const turned = sql.raw(
+  [7, 5, 3, 1, null, 12, 10, null, 17, 15, null]
+    .map((at) => (at === null ? `'-'` : `substr(value, ${at}, 2)`))
+    .concat('substr(value, 20)')
+    .join(' || '),
+)
+
 export async function likelyPairs(db: Db): Promise<Likeness[]> {
+  // Of thousands of gear only those are looked at that share a key of `likelySame` with few others.
   const { rows } = await sql<Candidate>`
+    with keys as (
+      select id, 'name ' || split_part(lower(trim(name)), '.', 1) as key from gear where merged_into is null
+      union select gear_id, known.kind || ' ' || case known.kind when 'uuid' then least(value, ${turned}) else value end
+        from gear_identity known join gear on gear.id = gear_id and merged_into is null
+    ), alike as (
+      select distinct id from keys where key in (select key from keys group by key having count(*) between 2 and 4)
+    )
     select gear.id, gear.name, gear.kind,
       coalesce(seen.ids, '{}') as "sourceIds", coalesce(known.identities, '[]') as identities
     from gear
@@ -20,7 +36,7 @@ export async function likelyPairs(db: Db): Promise<Likeness[]> {
       select gear_id, json_agg(json_build_object('kind', kind, 'value', value)) as identities
       from gear_identity group by gear_id
     ) known on known.gear_id = gear.id
-    where merged_into is null order by gear.id`.execute(db)
+    where gear.id in (select id from alike) order by gear.id`.execute(db.withoutPlugins())
   const apart = await db.selectFrom('gearApart').select(['firstId', 'secondId']).execute()
   const isApart = new Set(apart.map(({ firstId, secondId }) => `${firstId} ${secondId}`))
   return likelySame(rows).filter(({ a, b }) => !isApart.has(`${a.id} ${b.id}`))

@@ -158,8 +158,14 @@ export interface LinkRow {
   readonly who: string | null
 }
 
-/** All links, each once however many sources tell of it. */
-export async function listAllLinks(db: Db): Promise<LinkRow[]> {
+/**
+ * Links, each once however many sources tell of it.
+ * @param touching gear of which one stands at either end; all links when not said
+ */
+export async function listAllLinks(db: Db, touching?: readonly number[]): Promise<LinkRow[]> {
+  const ids = sql`${[...(touching ?? [])]}::int[]`
+  const which =
+    touching === undefined ? sql`true` : sql`(from_gear_id = any(${ids}) or to_gear_id = any(${ids}))`
   const { rows } = await sql<LinkRow>`
     select distinct on (link.kind, from_gear_id, to_gear_id, from_part_id, to_part_id)
       link.id, link.kind, from_gear_id as "fromGearId", to_gear_id as "toGearId",
@@ -168,6 +174,7 @@ export async function listAllLinks(db: Db): Promise<LinkRow[]> {
     from link
     left join part a on a.id = from_part_id left join part b on b.id = to_part_id
     left join source on source.id = link.source_id
+    where ${which}
     order by link.kind, from_gear_id, to_gear_id, from_part_id, to_part_id, link.id`.execute(db)
   return rows
 }
@@ -216,8 +223,8 @@ export async function listLiveParts(db: Db, partIds: readonly number[]): Promise
   if (partIds.length === 0) return []
   const { rows } = await sql<LivePartRow>`
     select series.id, source_id as "sourceId", part_id as "partId", part.kind
-    from series join part on part.id = series.part_id
-    where part_id = any(${[...partIds]}::int[]) and part.kind in ('port', 'outlet', 'supply')
+    from part join series on series.gear_id = part.gear_id and series.part_id = part.id
+    where part.id = any(${[...partIds]}::int[]) and part.kind in ('port', 'outlet', 'supply')
       and measure in ('hw.network.up', 'hw.outlet.state', 'hw.voltage')`.execute(db)
   return rows
 }

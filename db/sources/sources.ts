@@ -68,17 +68,45 @@ export const findSource = (db: Db, id: number): Promise<ListedSource | undefined
 export interface SourceClockRow extends SourceClock {
   readonly id: number
   readonly name: string
-  readonly isFailing: boolean
 }
 
-/** All sources by name, with no more than says how fresh they are. */
-export async function listClocks(db: Db): Promise<SourceClockRow[]> {
-  const { rows } = await sql<SourceClockRow>`
-    select id, name, interval_seconds::float8 * 1000 as "intervalMs", failure is not null as "isFailing",
-      (extract(epoch from created_at) * 1000)::float8 as "createdAtMs",
-      (extract(epoch from last_heard_at) * 1000)::float8 as "lastHeardAtMs"
-    from source order by name`.execute(db.withoutPlugins())
+const clocks = sql`
+  select id, name, interval_seconds::float8 * 1000 as "intervalMs",
+    (extract(epoch from created_at) * 1000)::float8 as "createdAtMs",
+    (extract(epoch from last_heard_at) * 1000)::float8 as "lastHeardAtMs"
+  from source`
+
+/** Some sources, with no more than says how fresh they are. */
+export async function listClocks(db: Db, ids: readonly number[]): Promise<SourceClockRow[]> {
+  if (ids.length === 0) return []
+  const { rows } = await sql<SourceClockRow>`${clocks} where id = any(${[...ids]}::int[])`.execute(
+    db.withoutPlugins(),
+  )
   return rows
+}
+
+/** Of thousands of sources the few that may be silent: those of which nothing was heard for longer than an interval. */
+export async function listOverdue(db: Db, nowMs: number): Promise<SourceClockRow[]> {
+  const { rows } = await sql<SourceClockRow>`${clocks}
+    where coalesce(last_heard_at, created_at) + interval_seconds * interval '1 second' < to_timestamp(${nowMs / 1000}::float8)
+    order by name`.execute(db.withoutPlugins())
+  return rows
+}
+
+export interface SourceCount {
+  readonly count: number
+  readonly lastHeardAtMs: number | null
+  /** Those whose last reading failed. */
+  readonly failingIds: readonly number[]
+}
+
+/** All sources in a few numbers. */
+export async function countSources(db: Db): Promise<SourceCount> {
+  const { rows } = await sql<SourceCount>`
+    select count(*)::int as count, (extract(epoch from max(last_heard_at)) * 1000)::float8 as "lastHeardAtMs",
+      coalesce(array_agg(id) filter (where failure is not null), '{}') as "failingIds"
+    from source`.execute(db.withoutPlugins())
+  return rows[0]!
 }
 
 /** Which source tells of which gear, and by which key. */

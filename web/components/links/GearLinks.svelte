@@ -10,6 +10,14 @@
   const links = $derived(view.links)
   const message = $derived(frame.messageOf('linkMessage'))
 
+  /** What the field proposes; asked for when somebody comes to it. */
+  let names = $state.raw<readonly string[]>([])
+  async function askNames(): Promise<void> {
+    if (names.length > 0) return
+    const answer = await fetch('/gear/names').catch(() => null)
+    if (answer?.ok === true) names = (await answer.json()) as string[]
+  }
+
   const WORDS: Record<LinkKind, readonly [out: string, back: string]> = {
     contains: ['contains', 'is contained in'],
     hosts: ['hosts', 'runs on'],
@@ -63,10 +71,17 @@
     </label>
     <label class="grid gap-0.5">
       Other gear
-      <input class="field w-52" name="other" list="gear-names" required autocomplete="off" />
+      <input
+        class="field w-52"
+        name="other"
+        list="gear-names"
+        required
+        autocomplete="off"
+        onfocus={() => void askNames()}
+      />
     </label>
     <datalist id="gear-names">
-      {#each view.names as name, index (index)}<option value={name}></option>{/each}
+      {#each names as name, index (index)}<option value={name}></option>{/each}
     </datalist>
     <button class="btn btn-strong">Draw it</button>
   </form>

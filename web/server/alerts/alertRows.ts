@@ -14,6 +14,7 @@ import { silenceSentence } from '#core/sources'
 import { type ListedAlert, messagesOf } from '#db/alerts'
 import { listSeries, type SeriesRow } from '#db/gear'
 import { drawings, type LatestReadings, latestReadings } from '#db/readings'
+import { listClocks } from '#db/sources'
 import type { Present } from '../platform/present.ts'
 
 const CURVE_PIXELS = 150
@@ -35,7 +36,7 @@ export async function alertRows(
     latestReadings(db, [...new Set(alerts.flatMap(({ readerId }) => readerId ?? []))]),
     listSeries(db, [...new Set(alerts.flatMap(({ gearId }) => gearId ?? []))]),
     listMessages(present, alerts),
-    present.sources(),
+    listClocks(db, [...new Set(alerts.flatMap(({ sourceId }) => sourceId ?? []))]),
     present.callOuts(),
   ])
   const leads = groups.map(({ lead }) => lead)

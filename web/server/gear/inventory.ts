@@ -75,10 +75,13 @@ export const placeOf = (gear: GearRow): string | null =>
     onName: gear.onName,
   })
 
-/** All gear for the inventory, by name. */
-export async function loadInventory(db: Db): Promise<InventoryRow[]> {
+/**
+ * Gear for the inventory, by name.
+ * @param most the first of it; all when not said
+ */
+export async function loadInventory(db: Db, most?: number): Promise<InventoryRow[]> {
   const [gear, feeds, fields, rules] = await Promise.all([
-    listGear(db),
+    listGear(db, most),
     listFeeds(db),
     listOwnFields(db),
     listTagRules(db),
@@ -110,9 +113,13 @@ export interface PartInventoryRow {
   readonly warrantyEnds: null
 }
 
-/** All parts that are there, by gear. */
-export async function loadPartInventory(db: Db): Promise<PartInventoryRow[]> {
-  const [gear, parts] = await Promise.all([listGear(db), listAllParts(db)])
+/**
+ * Parts that are there, by gear.
+ * @param most the first of them; all when not said
+ */
+export async function loadPartInventory(db: Db, most?: number): Promise<PartInventoryRow[]> {
+  // The parts of the first gear by name are the first parts.
+  const [gear, parts] = await Promise.all([listGear(db, most), listAllParts(db, most)])
   const of = new Map(gear.map((each) => [each.id, each]))
   return parts.flatMap(({ id, gearId, name, kind, facts, firstSeenAt }) => {
     const whole = of.get(gearId)

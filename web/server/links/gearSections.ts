@@ -1,11 +1,11 @@
 import { gearSection } from '../gear/section.ts'
-import { loadGraph, loadPath } from './paths.ts'
+import { loadGraphAround, loadPath } from './paths.ts'
 
 /** What it hangs on, and what hangs on it. */
 export const hangs = gearSection({
   hears: ['alerts', 'quiet', 'sources', 'places'],
   async load({ present, gear }) {
-    const view = await loadPath(present, await loadGraph(present), [gear.id])
+    const view = await loadPath(present, await loadGraphAround(present, gear.id), [gear.id])
     return view.path.nodes.length > 1 ? view : null
   },
 })
@@ -15,7 +15,6 @@ export const links = gearSection({
   hears: ['places'],
   async load(about) {
     if (!about.asked.mayAdminister) return null
-    const [own, names] = await Promise.all([about.links(), about.present.names()])
-    return { links: own, names: names.map(({ name }) => name) }
+    return { links: await about.links() }
   },
 })

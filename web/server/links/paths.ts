@@ -10,8 +10,8 @@ import {
   pathSentences,
   withFaults,
 } from '#core/links'
-import type { GroupRow } from '#db/gear'
-import { listAllLinks, listLiveParts } from '#db/links'
+import { type GroupRow, listNamesOfGear } from '#db/gear'
+import { type LinkRow, listAllLinks, listLiveParts } from '#db/links'
 import type { Db } from '#db/platform'
 import { latestReadings } from '#db/readings'
 import type { Present } from '../platform/present.ts'
@@ -30,6 +30,75 @@ export interface SiteGraph extends PathGraph {
   })[]
 }
 
+/**
+ * What hangs together with one gear, with its states: of a large site a small part. What is reached from it is asked
+ * for step by step, until nothing more is.
+ */
+export async function loadGraphAround(present: Present, startId: number): Promise<PathGraph> {
+  const states = await present.states()
+  const gear = new Map<number, PathGear>()
+  const links = new Map<number, PathLink>()
+  const learn = async (ids: readonly number[]): Promise<void> => {
+    const wanted = ids.filter((id) => !gear.has(id))
+    for (const { id, name, kind } of await listNamesOfGear(present.db, wanted))
+      gear.set(id, { id, name, kind, state: states.get(id) ?? 'well' })
+  }
+  await learn([startId])
+  const asked = new Set<number>()
+  for (let open = [startId]; open.length > 0;) {
+    open.forEach((id) => asked.add(id))
+    const found = await listAllLinks(present.db, open)
+    await learn(found.flatMap(({ fromGearId, toGearId }) => [fromGearId, toGearId]))
+    for (const link of found) links.set(link.id, drawnLink(link))
+    const reached = pathOf({ gear, links: [...links.values()] }, [startId]).gear
+    open = [...reached.keys()].filter((id) => !asked.has(id))
+  }
+  const groups = await groupsOf(present, [...asked])
+  const inOrder = [...links.values()].sort(
+    (a, b) => compare(a.kind, b.kind) || a.fromId - b.fromId || a.toId - b.toId,
+  )
+  const named = [...gear.values()].sort((a, b) => compare(a.name, b.name))
+  return {
+    gear: new Map([...named, ...groups.map((group) => group.gear)].map((each) => [each.id, each])),
+    links: [...inOrder, ...groups.flatMap((group) => group.links)],
+  }
+}
+
+const compare = (a: string, b: string): number => (a < b ? -1 : a > b ? 1 : 0)
+
+const drawnLink = ({ fromGearId: fromId, toGearId: toId, ...link }: LinkRow): PathLink => ({
+  ...link,
+  fromId,
+  toId,
+  fault: null,
+})
+
+/** The groups to which some gear belongs, with their states. */
+async function groupsOf(present: Present, ids: readonly number[]) {
+  const [groups, own] = await Promise.all([present.groups(), present.scopesOf(ids)])
+  const touched = groups.filter(({ id }) => [...own.values()].some(({ groupIds }) => groupIds.includes(id)))
+  if (touched.length === 0) return []
+  const [states, scopes] = await Promise.all([
+    present.states(),
+    touched.some(({ tag }) => tag !== null)
+      ? present.scopes()
+      : present.scopesOf(touched.flatMap(({ memberIds }) => memberIds)),
+  ])
+  return touched.map(({ id, name, ...rule }) => {
+    const members = [...scopes.values()].filter(({ groupIds }) => groupIds.includes(id))
+    const { state } = groupState(
+      members.map(({ gearId }) => states.get(gearId) ?? 'well'),
+      rule,
+    )
+    return {
+      gear: { id: -id, name, kind: 'group' as const, state },
+      links: [...own.values()]
+        .filter(({ groupIds }) => groupIds.includes(id))
+        .map(({ gearId }) => belongs(-id, gearId)),
+    }
+  })
+}
+
 export async function loadGraph(present: Present): Promise<SiteGraph> {
   const [names, states, links, groups, scopes] = await Promise.all([
     present.names(),
@@ -43,7 +112,7 @@ export async function loadGraph(present: Present): Promise<SiteGraph> {
   )
   const drawn: PathLink[] = links
     .filter(({ fromGearId, toGearId }) => gear.has(fromGearId) && gear.has(toGearId))
-    .map(({ fromGearId: fromId, toGearId: toId, ...link }) => ({ ...link, fromId, toId, fault: null }))
+    .map(drawnLink)
   const withMembers = groups.map((group) => ({
     ...group,
     members: [...gear.values()].filter(({ id }) => scopes.get(id)?.groupIds.includes(group.id)),
@@ -73,7 +142,7 @@ const belongs = (fromId: number, toId: number): PathLink => ({
 /** What some gear, or a group (by its negative id), needs and carries; drawn, and said. */
 export async function loadPath(
   present: Present,
-  graph: SiteGraph,
+  graph: PathGraph,
   startIds: readonly number[],
 ): Promise<PathView> {
   const whole = pathOf(graph, startIds)

@@ -15,7 +15,7 @@ import {
 import { type Db, readSite } from '#db/platform'
 import { latestReadings } from '#db/readings'
 import { type GearScope, listGearScopes, listRules } from '#db/rules'
-import { listClocks, type SourceClockRow } from '#db/sources'
+import { countSources, listOverdue, type SourceClockRow } from '#db/sources'
 import { installation } from './installation.ts'
 
 /** A question that is asked when it is first needed, and answered once. */
@@ -35,7 +35,7 @@ export class Present {
   ) {}
 
   readonly site = once(() => readSite(this.db))
-  readonly sources = once(() => listClocks(this.db))
+  readonly sourceCount = once(() => countSources(this.db))
   readonly openAlerts = once(() => listOpenAlerts(this.db))
   /** All gear with everything that a list says of it; where names do, `names` is far cheaper. */
   readonly gear = once(() => listGear(this.db))
@@ -49,7 +49,7 @@ export class Present {
   /** The newest reading of every series. */
   readonly latest = once(() => latestReadings(this.db))
   /** Ids of the sources that have been silent for longer than expected. */
-  readonly silent = once(async () => silentSourceIds(await this.sources(), this.nowMs))
+  readonly silent = once(async () => silentSourceIds(await listOverdue(this.db, this.nowMs), this.nowMs))
 
   /** Ids of gear that none of its sources hears. */
   readonly unheard = once(async () => gearSeenOnlyBy(this.db, [...(await this.silent())]))

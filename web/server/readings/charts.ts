@@ -13,6 +13,7 @@ import { type ListedAlert, listAlertsOfGear } from '#db/alerts'
 import { listParts, listSeries, type PartRow, type SeriesRow } from '#db/gear'
 import { type Drawn, drawings } from '#db/readings'
 import { listSubjects, type SubjectRow } from '#db/rules'
+import { listClocks } from '#db/sources'
 import type { Present } from '../platform/present.ts'
 import { placeNames } from '../rules/rules.ts'
 
@@ -86,16 +87,16 @@ export async function loadCharts(
   known?: { readonly parts: readonly PartRow[]; readonly series: readonly SeriesRow[] },
 ): Promise<ChartView[]> {
   const { db } = present
-  const [parts, all, rules, scopes, sources, alerts] = await Promise.all([
+  const [parts, all, rules, scopes, alerts] = await Promise.all([
     known?.parts ?? listParts(db, gearId),
     known?.series ?? listSeries(db, [gearId]),
     present.rules(),
     present.scopesOf([gearId]),
-    present.sources(),
     listAlertsOfGear(db, gearId, new Date(window.fromMs), new Date(window.toMs)),
   ])
   const wanted = seriesIds.flatMap((id) => all.find((each) => each.id === id) ?? [])
-  const intervals = new Map(sources.map(({ id, intervalMs }) => [id, intervalMs]))
+  const clocks = await listClocks(db, [...new Set(wanted.map(({ sourceId }) => sourceId))])
+  const intervals = new Map(clocks.map(({ id, intervalMs }) => [id, intervalMs]))
   const [drawn, subjects, names] = await Promise.all([
     drawings(
       db,

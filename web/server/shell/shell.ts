@@ -15,7 +15,7 @@ export async function loadShell(present: Present) {
   const { db, nowMs } = present
   const [site, sources, silent, alerts, states, demo, calls] = await Promise.all([
     present.site(),
-    present.sources(),
+    present.sourceCount(),
     present.silent(),
     present.openAlerts(),
     present.states(),
@@ -32,7 +32,7 @@ export async function loadShell(present: Present) {
     ({ lead, followOns }) =>
       lead.takenAt === null && [lead, ...followOns].some(({ severity }) => severity === 'critical'),
   ).length
-  const failing = sources.filter((source) => source.isFailing || silent.has(source.id)).length
+  const failing = new Set([...sources.failingIds, ...silent]).size
   const watch: Lamp | null =
     critical > 0
       ? { state: 'critical', count: critical }
@@ -47,11 +47,8 @@ export async function loadShell(present: Present) {
       sources: failing === 0 ? null : ({ state: 'noData', count: failing } satisfies Lamp),
     },
     heard: {
-      lastMs: sources.reduce<number | null>(
-        (latest, { lastHeardAtMs: at }) => (at === null ? latest : Math.max(latest ?? at, at)),
-        null,
-      ),
-      sources: sources.length,
+      lastMs: sources.lastHeardAtMs,
+      sources: sources.count,
       silent: silent.size,
     },
     /** What is called out on screen, an alert once: until somebody has it, or it is over. */

@@ -6,12 +6,12 @@ export const silence: WatchSource = {
   hears: ['sources', 'places'],
   async load(present) {
     const [sources, silent, gear] = await Promise.all([
-      present.sources(),
+      present.sourceCount(),
       present.silent(),
       present.gearCount(),
     ])
     return {
-      finding: silenceFinding({ silent: silent.size, sources: sources.length, gear }),
+      finding: silenceFinding({ silent: silent.size, sources: sources.count, gear }),
       rows: [],
       sourceIds: [],
       notes: [],

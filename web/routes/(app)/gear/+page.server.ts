@@ -1,7 +1,9 @@
-import { tagsOf } from '#core/gear'
-import { keepApart, likelyPairs, mergeGear } from '#db/gear'
+import { fitsGearList, gearListFilterOf, isFiltering } from '#core/gear'
+import { countGearByKind, keepApart, likelyPairs, mergeGear } from '#db/gear'
+import type { Db } from '#db/platform'
+import { listClocks } from '#db/sources'
 import { pairForm } from '$lib/server/gear/forms'
-import { placeOf } from '$lib/server/gear/inventory'
+import { FIRST_ROWS, loadGearList } from '$lib/server/gear/gearList'
 import { presentOf } from '$lib/server/platform/present'
 import type { Actions, PageServerLoad } from './$types'
 import { formAction } from '$lib/server/platform/formAction'
@@ -9,24 +11,24 @@ import { may } from '$lib/server/platform/signedIn'
 import { mergeable } from '$lib/server/gear/gearChange'
 import { hears } from '$lib/server/platform/hears'
 
-export const load: PageServerLoad = async ({ depends, locals }) => {
+export const load: PageServerLoad = async ({ depends, locals, url, untrack }) => {
   hears(depends, 'alerts', 'quiet', 'sources', 'places', 'items', 'series')
   const present = presentOf(locals)
-  const [gear, sources, pairs, rules, states, alerts] = await Promise.all([
-    present.gear(),
-    present.sources(),
-    likelyPairs(present.db),
-    present.tagRules(),
+  // The page that is open filters by itself.
+  const filter = untrack(() => gearListFilterOf(url.searchParams))
+  const most = isFiltering(filter) ? undefined : FIRST_ROWS
+  const [list, kinds, states, pairs] = await Promise.all([
+    loadGearList(present, most),
+    countGearByKind(present.db),
     present.states(),
-    present.openAlerts(),
+    likelyPairs(present.db),
   ])
-  const seenBy = (ids: readonly number[]): string =>
-    sources
-      .filter(({ id }) => ids.includes(id))
-      .map(({ name }) => name)
-      .join(', ')
-  const open = new Map<number, number>()
-  for (const { gearId } of alerts) if (gearId !== null) open.set(gearId, (open.get(gearId) ?? 0) + 1)
+  const count = kinds.reduce((sum, kind) => sum + kind.count, 0)
+  const seenBy = await sourceNames(
+    present.db,
+    pairs.flatMap(({ a, b }) => [...a.sourceIds, ...b.sourceIds]),
+  )
+  const fitting = list.filter((gear) => fitsGearList(gear, filter))
   return {
     mayAdminister: may(locals, 'administer'),
     pairs: pairs.map(({ a, b, why }) => ({
@@ -34,19 +36,25 @@ export const load: PageServerLoad = async ({ depends, locals }) => {
       a: { id: a.id, name: a.name, kind: a.kind, seenBy: seenBy(a.sourceIds) },
       b: { id: b.id, name: b.name, kind: b.kind, seenBy: seenBy(b.sourceIds) },
     })),
-    gear: gear.map((each) => ({
-      id: each.id,
-      name: each.name,
-      kind: each.kind,
-      state: states.get(each.id) ?? 'well',
-      model: each.facts['model'] ?? '',
-      serial: each.facts['serial'] ?? '',
-      place: placeOf(each),
-      tags: tagsOf(each, rules),
-      openCount: open.get(each.id) ?? 0,
-      sourceCount: each.sourceIds.length,
-    })),
+    list: {
+      rows: fitting.slice(0, FIRST_ROWS),
+      isWhole: count <= FIRST_ROWS && most !== undefined,
+    },
+    count,
+    fitCount: most === undefined ? fitting.length : count,
+    kinds: Object.fromEntries(kinds.map(({ kind, count: some }) => [kind, some])),
+    unwell: states.size,
   }
+}
+
+async function sourceNames(db: Db, ids: readonly number[]) {
+  const sources = await listClocks(db, ids)
+  return (some: readonly number[]): string =>
+    sources
+      .filter(({ id }) => some.includes(id))
+      .map(({ name }) => name)
+      .sort()
+      .join(', ')
 }
 
 export const actions: Actions = {

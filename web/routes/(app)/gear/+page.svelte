@@ -4,10 +4,11 @@
   import { createVirtualizer } from '@tanstack/svelte-virtual'
   import { untrack } from 'svelte'
   import { GEAR_KINDS } from '#core/catalogue'
-  import { GEAR_STATES, STATE_WORDS } from '#core/gear'
+  import { fitsGearList, GEAR_STATES, gearListFilterOf, STATE_WORDS } from '#core/gear'
   import { enhance } from '$lib/client/forms'
   import GearTabs from '$lib/components/gear/GearTabs.svelte'
   import Glyph from '$lib/components/ui/Glyph.svelte'
+  import { WholeList } from '$lib/client/wholeList.svelte'
   import type { PageProps } from './$types'
 
   let { data, form }: PageProps = $props()
@@ -16,31 +17,22 @@
   const COLUMNS =
     'grid grid-cols-[24px_minmax(120px,1.2fr)_130px_minmax(120px,1fr)_120px_minmax(150px,1.2fr)_120px] items-center gap-2'
 
-  const words = $derived(page.url.searchParams.get('q') ?? '')
-  const kind = $derived(page.url.searchParams.get('kind') ?? '')
-  const placed = $derived(page.url.searchParams.get('place') ?? '')
-  const wantedState = $derived(page.url.searchParams.get('state') ?? '')
-  const shown = $derived(
-    data.gear.filter(
-      (gear) =>
-        (kind === '' || gear.kind === kind) &&
-        (wantedState === '' || gear.state === wantedState) &&
-        (placed === '' || (gear.place === null) === (placed === 'stock')) &&
-        [gear.name, gear.model, gear.serial, gear.place ?? '', gear.tags.join(' ')].some((text) =>
-          text.toLowerCase().includes(words.toLowerCase()),
-        ),
-    ),
+  const filter = $derived(gearListFilterOf(page.url.searchParams))
+  const list = new WholeList(
+    () => data.list,
+    () => '/gear/rows',
   )
+  const shown = $derived(list.rows.filter((gear) => fitsGearList(gear, filter)))
   const sentence = $derived.by(() => {
-    const bad = data.gear.filter((gear) => gear.state !== 'well').length
+    const bad = data.unwell
     const kinds = Object.entries(GEAR_KINDS).flatMap(([key, { label, plural }]) => {
-      const count = data.gear.filter((gear) => gear.kind === key).length
+      const count = data.kinds[key] ?? 0
       return count === 0
         ? []
         : [`${count} ${count === 1 ? label.toLowerCase().replace('ups', 'UPS') : plural}`]
     })
-    if (data.gear.length === 0) return 'No gear is known yet. It appears when a first source is heard.'
-    return `${bad === 0 ? 'All gear is well' : `${bad} of ${data.gear.length} gear ${bad === 1 ? 'needs' : 'need'} somebody`}: ${kinds.join(', ')} watched.`
+    if (data.count === 0) return 'No gear is known yet. It appears when a first source is heard.'
+    return `${bad === 0 ? 'All gear is well' : `${bad} of ${data.count} gear ${bad === 1 ? 'needs' : 'need'} somebody`}: ${kinds.join(', ')} watched.`
   })
 
   let scroller = $state<HTMLElement | null>(null)
@@ -57,7 +49,7 @@
     untrack(() => $rows.setOptions({ count, getScrollElement: () => scroller }))
   })
 
-  function filter(name: string, value: string): void {
+  function set(name: string, value: string): void {
     const next = new URL(page.url)
     if (value === '') next.searchParams.delete(name)
     else next.searchParams.set(name, value)
@@ -109,14 +101,14 @@
       class="field w-64"
       placeholder="Name, model, serial, place, tag"
       aria-label="Search in the list"
-      value={words}
-      oninput={(event) => filter('q', event.currentTarget.value)}
+      value={page.url.searchParams.get('q') ?? ''}
+      oninput={(event) => set('q', event.currentTarget.value)}
     />
     <select
       class="field"
       aria-label="Kind"
-      value={kind}
-      onchange={(event) => filter('kind', event.currentTarget.value)}
+      value={filter.kind}
+      onchange={(event) => set('kind', event.currentTarget.value)}
     >
       <option value="">All kinds</option>
       {#each Object.entries(GEAR_KINDS) as [key, { label }] (key)}<option value={key}>{label}</option>{/each}
@@ -124,8 +116,8 @@
     <select
       class="field"
       aria-label="Place"
-      value={placed}
-      onchange={(event) => filter('place', event.currentTarget.value)}
+      value={filter.place}
+      onchange={(event) => set('place', event.currentTarget.value)}
     >
       <option value="">Anywhere</option>
       <option value="stock">Not placed yet</option>
@@ -134,13 +126,13 @@
     <select
       class="field"
       aria-label="State"
-      value={wantedState}
-      onchange={(event) => filter('state', event.currentTarget.value)}
+      value={filter.state}
+      onchange={(event) => set('state', event.currentTarget.value)}
     >
       <option value="">All states</option>
       {#each GEAR_STATES as key (key)}<option value={key}>{STATE_WORDS[key]}</option>{/each}
     </select>
-    <span class="muted ml-auto">{shown.length} of {data.gear.length}</span>
+    <span class="muted ml-auto">{list.isWhole ? shown.length : data.fitCount} of {data.count}</span>
   </div>
   <div class="{COLUMNS} text-ink-3 text-[11px] font-semibold">
     <span></span><span>Name</span><span>Kind</span><span>Model</span><span>Serial</span><span>Place</span

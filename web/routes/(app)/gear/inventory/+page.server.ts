@@ -1,4 +1,9 @@
+import { GEAR_KINDS, PART_KINDS } from '#core/catalogue'
+import { fitsInventory, inventoryFilterOf, isFiltering } from '#core/gear'
 import {
+  countGearByKind,
+  countParts,
+  countWarranties,
   deleteFilter,
   deleteOwnField,
   insertOwnField,
@@ -6,8 +11,10 @@ import {
   listOwnFields,
   saveFilter,
 } from '#db/gear'
+import type { Db } from '#db/platform'
 import { filterForm, ownFieldForm } from '$lib/server/gear/forms'
 import { installation } from '$lib/server/platform/installation'
+import { FIRST_ROWS } from '$lib/server/gear/gearList'
 import { loadInventory, loadPartInventory } from '$lib/server/gear/inventory'
 import { importInventory, readLines } from '$lib/server/gear/inventoryFile'
 import { Refused } from '$lib/server/platform/refused'
@@ -16,17 +23,44 @@ import { formAction, idField, noFields } from '$lib/server/platform/formAction'
 import { hears } from '$lib/server/platform/hears'
 import { may } from '$lib/server/platform/signedIn'
 
-export const load: PageServerLoad = async ({ locals, url, depends }) => {
+export const load: PageServerLoad = async ({ locals, url, depends, untrack }) => {
   hears(depends, 'places', 'items', 'sources')
   const { db } = installation()
   const isParts = url.searchParams.get('of') === 'parts'
-  const [gear, parts, fields, filters] = await Promise.all([
-    isParts ? [] : loadInventory(db),
-    isParts ? loadPartInventory(db) : [],
+  // The page that is open filters by itself.
+  const filter = untrack(() => inventoryFilterOf(url.searchParams))
+  const most = isFiltering(filter) ? undefined : FIRST_ROWS
+  const [rows, about, fields, filters] = await Promise.all([
+    isParts ? loadPartInventory(db, most) : loadInventory(db, most),
+    isParts ? aboutParts(db) : aboutGear(db),
     listOwnFields(db),
     listFilters(db),
   ])
-  return { isParts, gear, parts, fields, filters, mayAdminister: may(locals, 'administer') }
+  const fitting = rows.filter((row) => fitsInventory(row, filter, Date.now()))
+  return {
+    isParts,
+    list: {
+      rows: fitting.slice(0, FIRST_ROWS),
+      isWhole: about.count <= FIRST_ROWS && most !== undefined,
+    },
+    fitCount: most === undefined ? fitting.length : about.count,
+    about,
+    fields,
+    filters,
+    mayAdminister: may(locals, 'administer'),
+  }
+}
+
+/** What the sentence over the list is made from. */
+async function aboutParts(db: Db) {
+  const { count, gear, kinds } = await countParts(db)
+  return { count, gear, kinds: kinds.map((kind) => PART_KINDS[kind].label), warranties: [] }
+}
+
+async function aboutGear(db: Db) {
+  const [kinds, warranties] = await Promise.all([countGearByKind(db), countWarranties(db)])
+  const count = kinds.reduce((sum, kind) => sum + kind.count, 0)
+  return { count, gear: count, kinds: kinds.map(({ kind }) => GEAR_KINDS[kind].label), warranties }
 }
 
 const MOST_BYTES = 20 * 1024 * 1024

@@ -8,6 +8,8 @@
   import { useLive } from '$lib/client/live.svelte'
   import Fold from '$lib/components/ui/Fold.svelte'
   import GearTabs from '$lib/components/gear/GearTabs.svelte'
+  import { WholeList } from '$lib/client/wholeList.svelte'
+  import type { InventoryRow, PartInventoryRow } from '$lib/server/gear/inventory'
   import type { PageProps } from './$types'
 
   let { data, form }: PageProps = $props()
@@ -15,9 +17,14 @@
   const ROW = 33
 
   const filter = $derived(inventoryFilterOf(page.url.searchParams))
-  const rows = $derived(data.isParts ? data.parts : data.gear)
-  const shown = $derived(rows.filter((row) => fitsInventory(row, filter, live.nowMs)))
-  const kinds = $derived([...new Set(rows.map(({ kind }) => kind))].sort())
+  const list = new WholeList<InventoryRow | PartInventoryRow>(
+    () => data.list,
+    () => `/gear/inventory/rows${data.isParts ? '?of=parts' : ''}`,
+  )
+  /** By the day: a filter of thousands of rows is not made anew each second. */
+  const day = $derived(Math.floor(live.nowMs / 86_400_000))
+  const shown = $derived(list.rows.filter((row) => fitsInventory(row, filter, day * 86_400_000)))
+  const kinds = $derived([...data.about.kinds].sort())
   const query = $derived(
     [...page.url.searchParams]
       .filter(([, value]) => value !== '')
@@ -31,19 +38,20 @@
     unknown: 'not written down',
   }
   const sentence = $derived.by(() => {
-    if (data.isParts)
-      return `${data.parts.length} parts in ${new Set(data.parts.map(({ gearId }) => gearId)).size} gear.`
+    if (data.isParts) return `${data.about.count} parts in ${data.about.gear} gear.`
     const of = (wanted: Warranty): number =>
-      data.gear.filter(({ warrantyEnds }) => warrantyOf(warrantyEnds, live.nowMs) === wanted).length
+      data.about.warranties
+        .filter(({ warrantyEnds }) => warrantyOf(warrantyEnds, live.nowMs) === wanted)
+        .reduce((sum, { count }) => sum + count, 0)
     const [ended, soon, unknown] = [of('ended'), of('soon'), of('unknown')]
-    if (unknown === data.gear.length)
-      return `${data.gear.length} gear in the inventory; no warranty is written down yet.`
+    if (unknown === data.about.count)
+      return `${data.about.count} gear in the inventory; no warranty is written down yet.`
     const said = [
       ...(ended > 0 ? [`the warranty of ${ended} has ended`] : []),
       ...(soon > 0 ? [`that of ${soon} ends within 90 days`] : []),
       ...(unknown > 0 ? [`of ${unknown} it is not written down`] : []),
     ]
-    return `${data.gear.length} gear in the inventory${said.length === 0 ? '; all are under warranty' : `; ${said.join(', ')}`}.`
+    return `${data.about.count} gear in the inventory${said.length === 0 ? '; all are under warranty' : `; ${said.join(', ')}`}.`
   })
   /** Rack and units; the room stands in the tip. */
   const shortPlace = (place: string): string => place.split(' · ').slice(-2).join(' · ')
@@ -129,7 +137,7 @@
       <option value="stock">Not placed yet</option>
     </select>
     <span class="muted ml-auto">
-      {shown.length} of {rows.length} · keep as
+      {list.isWhole ? shown.length : data.fitCount} of {data.about.count} · keep as
       <a class="link" href="/gear/inventory/file?{query}&as=csv" download>CSV</a>,
       <a class="link" href="/gear/inventory/file?{query}&as=xlsx" download>XLSX</a>
     </span>
@@ -196,7 +204,7 @@
           data-row
         >
           {#if data.isParts}
-            {@const part = shown[item.index] as (typeof data.parts)[number] | undefined}
+            {@const part = shown[item.index] as PartInventoryRow | undefined}
             {#if part !== undefined}
               <a
                 href="/gear/{part.gearId}?part={part.id}"
@@ -215,7 +223,7 @@
               </a>
             {/if}
           {:else}
-            {@const gear = shown[item.index] as (typeof data.gear)[number] | undefined}
+            {@const gear = shown[item.index] as InventoryRow | undefined}
             {#if gear !== undefined}
               <a
                 href="/gear/{gear.id}"
