@@ -94,6 +94,7 @@ async function groupsOf(present: Present, ids: readonly number[]) {
       gear: { id: -id, name, kind: 'group' as const, state },
       links: [...own.values()]
         .filter(({ groupIds }) => groupIds.includes(id))
+        .sort((a, b) => compare(a.gearName, b.gearName))
         .map(({ gearId }) => belongs(-id, gearId)),
     }
   })
