@@ -5,6 +5,8 @@ declare global {
   namespace App {
     interface Locals {
       user: SignedIn | null
+      /** Where the request came from; of a proxy that is believed, whom it says. */
+      address: string
       /** Made by the first load that needs it (`presentOf`). */
       present?: Present
     }

@@ -1,12 +1,14 @@
 import { type Handle, type HandleServerError, redirect, type RequestEvent } from '@sveltejs/kit'
-import { mayDo } from '#core/accounts'
+import { mayDo, type Role } from '#core/accounts'
 import { hasAccounts } from '#db/accounts'
-import { isServerAway } from '#db/platform'
+import { isServerAway, recordHappened } from '#db/platform'
 import { neededRole } from './server/platform/access.ts'
-import { userOf } from './server/platform/auth.ts'
+import { Few } from './server/accounts/few.ts'
+import { userOf, userOfToken } from './server/platform/auth.ts'
+import type { SignedIn } from './server/platform/signedIn.ts'
 import { closeInstallation, doors, installation } from './server/platform/installation.ts'
 import { closeLive } from './server/platform/live.ts'
-import { hasNul, mostBytes, originProblem } from './server/platform/doors.ts'
+import { clientAddress, hasNul, mostBytes, originProblem } from './server/platform/doors.ts'
 
 const HEADERS: Readonly<Record<string, string>> = {
   'x-content-type-options': 'nosniff',
@@ -40,20 +42,30 @@ export const handle: Handle = async ({ event, resolve }) => {
 async function refusal(event: RequestEvent): Promise<Response | null> {
   const { request, url, route } = event
   event.locals.user = null
+  event.locals.address = clientAddress(
+    doors(),
+    event.getClientAddress(),
+    request.headers.get('x-forwarded-for'),
+  )
   const problem = PROBES.has(url.pathname) ? null : originProblem(doors(), url)
   if (problem !== null) return refuse(421, problem)
   if (hasNul(url)) return refuse(400, 'The address holds a character that no text has (NUL). Take it out.')
   const changes = request.method !== 'GET' && request.method !== 'HEAD'
-  if (changes && request.headers.get('origin') !== url.origin) {
+  const token = tokenOf(request.headers)
+  // A browser sends cookies by itself, wherever the request comes from; a token it does not.
+  if (changes && token === null && request.headers.get('origin') !== url.origin)
     return refuse(403, 'This request did not come from a page of this installation.')
-  }
   const most = mostBytes(route.id)
   if (changes && !isWithin(request, most))
     return refuse(413, `A request has at most ${most} bytes here, and says how many.`)
   const action = [...url.searchParams.keys()].find((name) => name.startsWith('/'))?.slice(1) ?? null
   const needed = neededRole(route.id, request.method, action)
   if (needed === null) return null
-  const user = await userOf(request.headers)
+  if (token !== null && changes)
+    return refuse(403, 'A token reads. What changes something is done by a person who has signed in.')
+  const user = token === null ? await userOf(request.headers) : await userOfToken(token)
+  if (user === null && token !== null)
+    return refuse(401, 'This token is not known, has ended, or its account is switched off.')
   if (user === null) {
     const isPage = !changes && (request.headers.get('accept') ?? '').includes('text/html')
     if (!isPage) return refuse(401, 'Sign in first.')
@@ -61,9 +73,35 @@ async function refusal(event: RequestEvent): Promise<Response | null> {
     redirect(303, `/sign-in?to=${encodeURIComponent(url.pathname + url.search)}`)
   }
   event.locals.user = user
-  return mayDo(user.role, needed)
-    ? null
-    : refuse(403, `This needs the right to ${needed}; your account may ${user.role}.`)
+  if (mayDo(user.role, needed)) return null
+  await recordRefusal(event, user, needed)
+  return refuse(403, `This needs the right to ${needed}; your account may ${user.role}.`)
+}
+
+/** A token goes in the header (RFC 6750 §2.1), never in an address. */
+function tokenOf(headers: Headers): string | null {
+  return /^Bearer ([\w~+/.-]{1,200}=*)$/i.exec(headers.get('authorization') ?? '')?.[1] ?? null
+}
+
+const recorded = new Few(20, 10 * 60_000)
+
+/** Of one account at most so many in ten minutes: who tries everything is seen, and does not fill the record. */
+async function recordRefusal(
+  { request, url, locals }: RequestEvent,
+  user: SignedIn,
+  needed: Role,
+): Promise<void> {
+  if (!recorded.take(user.id)) return
+  await recordHappened(installation().db, {
+    kind: 'refusal',
+    outcome: 'refused',
+    who: user.name,
+    what:
+      `tried ${request.method} ${url.pathname}${url.search}`.slice(0, 300) +
+      `, which needs the right to ${needed}`,
+    accountId: user.id,
+    address: locals.address,
+  })
 }
 
 const refuse = (status: number, message: string): Response =>

@@ -1,1 +1,5 @@
 export * from './accounts.ts'
+export * from './links.ts'
+export * from './record.ts'
+export * from './tokens.ts'
+export * from './directory.ts'

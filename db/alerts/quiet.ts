@@ -14,7 +14,8 @@ import { type Where } from '#core/rules'
 import { recordEvent } from './alerts.ts'
 import { type Db, within } from '../platform/connect.ts'
 import { announce } from '../platform/live.ts'
-import { readSite, recordChange } from '../platform/settings.ts'
+import { recordChange } from '../platform/record.ts'
+import { readSite } from '../platform/settings.ts'
 import { listGearScopes } from '../rules/subjects.ts'
 
 export interface QuietRow {

@@ -3,7 +3,7 @@ import type { CallOut } from '#core/callouts'
 import { type Db, within } from '../platform/connect.ts'
 import { announce } from '../platform/live.ts'
 import { scopeForm } from '../rules/ruleForm.ts'
-import { recordChange } from '../platform/settings.ts'
+import { recordChange } from '../platform/record.ts'
 
 const id = z.number().int().positive()
 const after = z.discriminatedUnion('kind', [

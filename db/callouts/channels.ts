@@ -4,7 +4,7 @@ import type { ChannelKind } from '#core/callouts'
 import { listCallOuts } from './callouts.ts'
 import { type Db, within } from '../platform/connect.ts'
 import { announce } from '../platform/live.ts'
-import { recordChange } from '../platform/settings.ts'
+import { recordChange } from '../platform/record.ts'
 
 /** What each kind of channel needs to know. Secrets are kept apart, sealed. */
 export const CHANNEL_FORMS = {

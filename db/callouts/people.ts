@@ -3,7 +3,7 @@ import type { DutyCalendar } from '#core/callouts'
 import { listCallOuts } from './callouts.ts'
 import { type Db, within } from '../platform/connect.ts'
 import { announce } from '../platform/live.ts'
-import { recordChange } from '../platform/settings.ts'
+import { recordChange } from '../platform/record.ts'
 
 export interface Person {
   readonly id: number

@@ -4,7 +4,7 @@ import { type Db, within } from '../platform/connect.ts'
 import { announce } from '../platform/live.ts'
 import type { CollectorHealth } from '../platform/tables.ts'
 import { tokenHash } from '../sources/secrets.ts'
-import { recordChange } from '../platform/settings.ts'
+import { recordChange } from '../platform/record.ts'
 import { insertSource } from '../sources/sources.ts'
 
 // What the tool knows of itself: its collectors, what they run on, and the heartbeats between it and others.

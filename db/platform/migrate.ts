@@ -20,6 +20,7 @@ import * as together from '../migrations/016-together.ts'
 import * as words from '../migrations/017-words.ts'
 import * as surveyedShares from '../migrations/018-surveyed-shares.ts'
 import * as trust from '../migrations/019-trust.ts'
+import * as people from '../migrations/020-people.ts'
 import type { Database } from './schema.ts'
 
 const migrations = {
@@ -42,6 +43,7 @@ const migrations = {
   '017-words': words,
   '018-surveyed-shares': surveyedShares,
   '019-trust': trust,
+  '020-people': people,
 }
 
 export type MigrationName = keyof typeof migrations

@@ -55,11 +55,6 @@ export async function writeSite(db: Db, site: Site): Promise<void> {
   if (updated === undefined) await db.insertInto('site').values(site).execute()
 }
 
-/** Who changed what, for the record. Never the secret itself. */
-export async function recordChange(db: Db, who: string, what: string): Promise<void> {
-  await db.insertInto('change').values({ who, what }).execute()
-}
-
 /** Whether anybody has said what the site is called. */
 export async function isSiteNamed(db: Db): Promise<boolean> {
   return (await db.selectFrom('site').select('id').executeTakeFirst()) !== undefined

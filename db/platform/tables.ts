@@ -1,5 +1,8 @@
-import type { Generated, JSONColumnType } from 'kysely'
+import type { ColumnType, Generated, JSONColumnType } from 'kysely'
 import type { CreatedAt } from './columns.ts'
+
+/** `refusal`: somebody who is signed in tried what their role does not allow. */
+export type RecordKind = 'change' | 'sign-in' | 'refusal'
 
 /** What a collector says of itself. */
 export interface CollectorHealth {
@@ -23,5 +26,27 @@ export interface PlatformTables {
     workers: Generated<string[]>
     health: JSONColumnType<CollectorHealth> | null
   }
-  change: { id: Generated<number>; at: CreatedAt; who: string; what: string }
+  /** Who did what; it is only added to. */
+  change: {
+    id: Generated<number>
+    at: CreatedAt
+    who: string
+    what: string
+    kind: Generated<RecordKind>
+    outcome: Generated<'done' | 'refused'>
+    /** Of whoever acts in the transaction (`actAs`), when not said. */
+    accountId: ColumnType<string | null, string | null | undefined, never>
+    address: ColumnType<string | null, string | null | undefined, never>
+    /** Of all that one transaction did. */
+    act: ColumnType<string | null, never, never>
+  }
+  /** What rows that people set up were before, and are after; written by the database. */
+  changeRow: {
+    id: Generated<number>
+    act: ColumnType<string, never, never>
+    of: ColumnType<string, never, never>
+    name: ColumnType<string | null, never, never>
+    before: ColumnType<Record<string, unknown> | null, never, never>
+    after: ColumnType<Record<string, unknown> | null, never, never>
+  }
 }

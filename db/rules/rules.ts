@@ -1,7 +1,7 @@
 import type { KeptRule, Rule } from '#core/rules'
 import { type Db, within } from '../platform/connect.ts'
 import { announce } from '../platform/live.ts'
-import { recordChange } from '../platform/settings.ts'
+import { recordChange } from '../platform/record.ts'
 
 export interface RuleRow extends KeptRule {
   readonly createdBy: string | null

@@ -17,6 +17,9 @@
   <DropdownMenu.Portal>
     <DropdownMenu.Content class="bg-sheet border-ink z-30 min-w-48 border p-1" sideOffset={4} align="end">
       <p class="muted px-3 py-1">May {role}</p>
+      <DropdownMenu.Item class={ITEM}>
+        {#snippet child({ props })}<a {...props} href="/own">Your account</a>{/snippet}
+      </DropdownMenu.Item>
       {#each Object.entries(THEMES) as [theme, label] (theme)}
         <DropdownMenu.Item class={ITEM} onSelect={() => setTheme(theme)}>{label}</DropdownMenu.Item>
       {/each}

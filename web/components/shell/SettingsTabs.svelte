@@ -2,7 +2,10 @@
   import { page } from '$app/state'
 
   const TABS = [
-    { href: '/settings', label: 'People and mail' },
+    { href: '/settings', label: 'Accounts' },
+    { href: '/settings/directory', label: 'Directory' },
+    { href: '/settings/tokens', label: 'Tokens' },
+    { href: '/settings/record', label: 'Who did what' },
     { href: '/settings/credentials', label: 'Credentials' },
     { href: '/settings/space', label: 'Space' },
   ]

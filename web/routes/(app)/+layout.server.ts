@@ -6,7 +6,7 @@ import { hears } from '$lib/server/platform/hears'
 import { CLOCK } from '$lib/client/topics'
 
 export const load: LayoutServerLoad = async ({ locals, depends }) => {
-  hears(depends, 'alerts', 'quiet', 'sources', 'places', 'callouts', 'demo', CLOCK)
+  hears(depends, 'alerts', 'quiet', 'sources', 'places', 'callouts', 'demo', 'accounts', CLOCK)
   const { name, role } = signedIn(locals)
   return { user: { name, role }, shell: await loadShell(presentOf(locals)) }
 }

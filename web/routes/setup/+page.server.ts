@@ -3,10 +3,10 @@ import { hasAccounts, insertFirstAdministrator } from '#db/accounts'
 import { writeSite } from '#db/platform'
 import { signIn } from '$lib/server/platform/auth'
 import { passCookies } from '$lib/server/platform/cookies'
+import { atOf, recordSignIn } from '$lib/server/accounts/at'
 import { firstAdministrator } from '$lib/server/accounts/forms'
 import { firstProblem } from '$lib/server/platform/fields'
-import { clientAddress } from '$lib/server/platform/doors'
-import { doors, installation } from '$lib/server/platform/installation'
+import { installation } from '$lib/server/platform/installation'
 import type { Actions, PageServerLoad } from './$types'
 
 export const load: PageServerLoad = async () => {
@@ -14,7 +14,8 @@ export const load: PageServerLoad = async () => {
 }
 
 export const actions: Actions = {
-  default: async ({ request, url, cookies, getClientAddress }) => {
+  default: async (event) => {
+    const { request, cookies, locals } = event
     const { db } = installation()
     const values = Object.fromEntries(await request.formData())
     const parsed = firstAdministrator.safeParse(values)
@@ -26,14 +27,15 @@ export const actions: Actions = {
     if (!(await insertFirstAdministrator(db, account)))
       error(403, 'This installation has its administrator already.')
     await writeSite(db, { name: site, timeZone: Intl.DateTimeFormat().resolvedOptions().timeZone })
-    const outcome = await signIn(
-      {
-        origin: url.origin,
-        clientAddress: clientAddress(doors(), getClientAddress(), request.headers.get('x-forwarded-for')),
-      },
-      account,
-    )
-    if (outcome.kind === 'in') passCookies(cookies, outcome.cookies)
+    const outcome = await signIn(atOf(event), account)
+    if (outcome.kind === 'in') {
+      passCookies(cookies, outcome.cookies)
+      await recordSignIn(
+        { id: outcome.userId, name: account.name },
+        locals.address,
+        'as the first administrator',
+      )
+    }
     redirect(303, '/')
   },
 }

@@ -3,10 +3,12 @@
   import Door from '$lib/components/ui/Door.svelte'
   import type { PageProps } from './$types'
 
-  let { form }: PageProps = $props()
+  let { data, form }: PageProps = $props()
+  const message = $derived(form?.message ?? data.refused)
 </script>
 
 <Door title="Sign in">
+  {#if data.hasChosen}<p class="mb-3" role="status">Your password is set. Sign in with it.</p>{/if}
   <form method="POST" class="grid gap-3" use:enhance>
     <label class="grid gap-1">
       Mail address
@@ -23,7 +25,12 @@
       Password
       <input class="field" name="password" type="password" autocomplete="current-password" required />
     </label>
-    {#if form?.message}<p class="text-crit" role="alert">{form.message}</p>{/if}
+    {#if message}<p class="text-crit" role="alert">{message}</p>{/if}
     <button class="btn btn-strong justify-self-start">Sign in</button>
   </form>
+  {#if data.directory !== null}
+    <form method="POST" action="/sign-in/directory" class="border-rule-2 mt-4 border-t pt-4">
+      <button class="btn">Sign in with {data.directory}</button>
+    </form>
+  {/if}
 </Door>

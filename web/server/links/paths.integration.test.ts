@@ -36,7 +36,7 @@ test('what hangs together with a gear is the same, asked for step by step or cut
           (
             await db
               .insertInto('gear')
-                            .values({
+              .values({
                 name: `gear-${index}`,
                 kind,
                 facts: '{}',

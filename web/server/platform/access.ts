@@ -2,7 +2,16 @@ import type { Role } from '#core/accounts'
 import { screenOf } from '../../screens.ts'
 
 /** Pages that need no session. */
-const OPEN = new Set(['/sign-in', '/setup', '/healthz', '/readyz'])
+const OPEN = new Set([
+  '/sign-in',
+  '/sign-in/code',
+  '/sign-in/directory',
+  '/sign-in/directory/back',
+  '/welcome/[token]',
+  '/setup',
+  '/healthz',
+  '/readyz',
+])
 
 /** Reading that needs more than the screen it belongs to. */
 const READS: Readonly<Record<string, Role>> = {
@@ -21,6 +30,16 @@ const READS: Readonly<Record<string, Role>> = {
 /** Everything that changes something, by route and form action. What is not listed is for administrators. */
 const CHANGES: Readonly<Record<string, Role>> = {
   '/(app)/sign-out': 'see',
+  '/(app)/own?/rename': 'see',
+  '/(app)/own?/password': 'see',
+  '/(app)/own?/begin': 'see',
+  '/(app)/own?/confirm': 'see',
+  '/(app)/own?/endFactor': 'see',
+  '/(app)/own?/codes': 'see',
+  '/(app)/own?/endSession': 'see',
+  '/(app)/own?/endOthers': 'see',
+  '/(app)/own?/newToken': 'see',
+  '/(app)/own?/dropToken': 'see',
   '/(app)/alerts/[id]/take': 'operate',
   '/(app)/alerts?/take': 'operate',
   '/(app)/alerts?/quiet': 'operate',

@@ -1,6 +1,14 @@
 import { type ActionFailure, fail, redirect, type RequestEvent } from '@sveltejs/kit'
 import { z } from 'zod'
-import { AlreadyThere, announceAll, type Db, type LiveEvent, recordChange, transact } from '#db/platform'
+import {
+  actAs,
+  AlreadyThere,
+  announceAll,
+  type Db,
+  type LiveEvent,
+  recordChange,
+  transact,
+} from '#db/platform'
 import { firstProblem } from './fields.ts'
 import { installation } from './installation.ts'
 import { Refused } from './refused.ts'
@@ -83,6 +91,7 @@ export function formAction<
     let acted: Acted<Done> | undefined
     try {
       acted = await transact(installation().db, async (trx) => {
+        await actAs(trx, { id: user.id, address: locals.address })
         const given = params as Readonly<Record<string, string>>
         const outcome = await options.work(parsed.data, { trx, user, params: given, url, data })
         if (outcome?.record !== undefined) await recordChange(trx, user.name, outcome.record)

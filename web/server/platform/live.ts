@@ -44,7 +44,7 @@ const listening = new Map<string, number>()
 
 /**
  * A stream of server-sent events (HTML Standard §9.2): `change` with the topics, and a comment now and then. It ends with
- * the session that opened it, a minute later at most.
+ * the session that opened it: at once when somebody ends it, a minute later at most when it ends by itself.
  * @returns `null` when the account has too many open
  */
 export function liveStream(userId: string, headers: Headers): ReadableStream<Uint8Array> | null {
@@ -56,17 +56,22 @@ export function liveStream(userId: string, headers: Headers): ReadableStream<Uin
   return new ReadableStream({
     start(controller) {
       const send = (line: string) => controller.enqueue(text.encode(line))
-      const unsubscribe = subscribe((change) => send(`event: change\ndata: ${JSON.stringify(change)}\n\n`))
+      const lookAgain = () => void isStill(userId, headers).then((is) => (is ? undefined : close()))
+      const unsubscribe = subscribe((change) => {
+        send(`event: change\ndata: ${JSON.stringify(change)}\n\n`)
+        if (change.topics.includes('accounts')) lookAgain()
+      })
       const beat = setInterval(() => send(': still here\n\n'), 15_000)
-      const look = setInterval(
-        () => void isStill(userId, headers).then((is) => (is ? undefined : close())),
-        LOOK_AGAIN_MS,
-      )
+      const look = setInterval(lookAgain, LOOK_AGAIN_MS)
+      let isOpen = true
       const close = () => {
+        if (!isOpen) return
+        isOpen = false
         end()
         controller.close()
       }
       end = () => {
+        isOpen = false
         end = () => undefined
         clearInterval(beat)
         clearInterval(look)

@@ -7,6 +7,8 @@ export interface SignedIn {
   readonly name: string
   readonly email: string
   readonly role: Role
+  /** The session of a browser; `null` of a token. */
+  readonly sessionId: string | null
 }
 
 /** Whoever asks. Every route but the open ones has been refused before it runs when nobody has signed in. */
