@@ -2,6 +2,7 @@ import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { z } from 'zod'
 import { startControl } from './control.ts'
+import { startIssuer } from './directory/server.ts'
 import { generatorRegisters } from './cooling/generatorRegisters.ts'
 import { startCoolingUnit, startModbus } from './cooling/server.ts'
 import { hypervisorPayload, volumesPayload } from './hypervisor/payload.ts'
@@ -118,6 +119,10 @@ export async function startStandins(options: StandinOptions): Promise<{ close():
     mails: sink.mails,
   })
   await outside.start()
+  const issuer = await startIssuer(
+    ports.directory,
+    ['127.0.0.1', 'localhost'].map((host) => `http://${host}:${ports.application}/sign-in/directory/back`),
+  )
   started.board('mail-server', mailFaults)
   started.board('text-gateway', outside.gatewayFaults)
   started.board('harbour-office', outside.hookFaults)
@@ -132,6 +137,7 @@ export async function startStandins(options: StandinOptions): Promise<{ close():
     () => speaker.close(),
     () => sink.close(),
     () => outside.close(),
+    () => issuer.close(),
     () => control.close(),
   )
   return {

@@ -232,6 +232,7 @@ function ports(base, { isDemo, collectors }) {
         [base + 10, "the stand-ins' control"],
         [base + 11, 'the mail sink'],
         [base + 14, 'the stand-ins for text messages and hooks'],
+        [base + 15, 'the stand-in for a directory of people'],
       ]
     : own
 }

@@ -32,6 +32,8 @@ const PEERS = /** @type {const} */ ([
   ['snmp', '/usr/bin/snmptrap'],
   ['bsdutils', '/usr/bin/logger'],
   ['iputils-ping', '/usr/bin/ping'],
+  ['oathtool', '/usr/bin/oathtool'],
+  ['openssl', '/usr/bin/openssl'],
 ])
 
 await command(async () => {
@@ -47,7 +49,7 @@ await command(async () => {
   checkNode()
   installPackages()
   installPostgres()
-  if (asked.length === 0 || asked.includes('integration')) installPeers()
+  if (asked.length === 0 || asked.includes('integration') || asked.includes('browser')) installPeers()
   if (asked.length === 0 || asked.includes('browser')) {
     const isThere = () => run(['test', '-x', '/usr/bin/chromium-headless-shell']).status === 0
     installDebian(['chromium-headless-shell'], isThere)

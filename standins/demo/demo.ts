@@ -1,4 +1,4 @@
-import { insertAccount } from '#db/accounts'
+import { insertAccount, writeDirectory } from '#db/accounts'
 import type { Db } from '#db/platform'
 import { forgetGearChanges, listNamesOfGear, storeFindings } from '#db/gear'
 import { drawLink } from '#db/links'
@@ -9,6 +9,8 @@ import { simulatedSite } from '../model/site.ts'
 import {
   COOLED_BY,
   DEMO_PASSWORD,
+  DIRECTORY_CLIENT,
+  DIRECTORY_SECRET,
   FLOOR,
   GENERATOR,
   PEOPLE,
@@ -46,6 +48,19 @@ export async function loadDemo(db: Db, options: DemoOptions): Promise<Map<string
   for (const person of PEOPLE) await insertAccount(db, { ...person, password: DEMO_PASSWORD })
   return db.transaction().execute(async (trx) => {
     await writeSite(trx, { name: SITE.name, timeZone: Intl.DateTimeFormat().resolvedOptions().timeZone })
+    await writeDirectory(
+      trx,
+      options.key,
+      {
+        name: `${SITE.name} directory`,
+        issuer: `http://127.0.0.1:${ports.directory}`,
+        clientId: DIRECTORY_CLIENT,
+        groupsClaim: 'groups',
+        roles: { see: ['forecast'], operate: ['machine-room-nights'], administer: ['machine-room'] },
+        isOn: true,
+      },
+      DIRECTORY_SECRET,
+    )
     // Everything of the demo speaks from one address, each line in the name of its gear.
     await writeTextsSetting(trx, { ...(await readTextsSetting(trx)), relays: ['127.0.0.1'] })
     const readers = readersOf(simulatedSite(nowMs), ports).filter(

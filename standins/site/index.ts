@@ -35,6 +35,19 @@ export const TEAM = {
 export const GATEWAY_TOKEN = 'kittiwake-gateway-token'
 /** Of the heartbeat that the second installation, at the light station, sends. */
 export const BEAT_TOKEN = 'kittiwake-light-station-heartbeat'
+/** As we are known to the directory of people, and who stands in it. */
+export const DIRECTORY_CLIENT = 'restless-rack'
+export const DIRECTORY_SECRET = 'kittiwake-directory-secret'
+export const DIRECTORY_PEOPLE = [
+  {
+    login: 'eir',
+    name: 'Eir Solvik',
+    email: 'eir@kittiwake.example',
+    groups: ['forecast', 'machine-room-nights'],
+  },
+  { login: 'dag', name: 'Dag Ness', email: 'dag@kittiwake.example', groups: ['machine-room'] },
+  { login: 'frode', name: 'Frode Utne', email: 'frode@kittiwake.example', groups: ['harbour-office'] },
+] as const
 export const HOOK_SECRET = 'kittiwake-hook-secret'
 export const DEMO_PASSWORD = 'kittiwake-demo'
 export const PEOPLE = [
@@ -81,9 +94,12 @@ const byName = <Of extends { readonly name: string }>(
 
 /** Ports of the stand-ins, counted from the installation's port base. None is above base + 36. */
 export const portsFrom = (base: number) => ({
+  application: base,
   control: base + 10,
   mail: base + 11,
   outside: base + 14,
+  /** The directory of people. */
+  directory: base + 15,
   /** Where the collector hears syslog. */
   syslog: base + 12,
   redfish: byName([...SERVERS, CHASSIS, ...ARRAYS, ...PDUS], (index) => base + 20 + index, base + 24),

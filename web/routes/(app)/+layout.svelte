@@ -161,7 +161,7 @@
         class="muted {data.shell.demo === null ? 'ml-auto' : ''} whitespace-nowrap"
         data-testid="freshness"
       >
-        {#if !live.isConnected}
+        {#if !live.isConnected && live.failed?.isSignedOut !== true}
           <b class="text-blind">not live, connecting again</b>
         {:else if live.failed !== null}
           <b class="text-blind" title={live.failed.message}>

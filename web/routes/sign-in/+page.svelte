@@ -29,8 +29,8 @@
     <button class="btn btn-strong justify-self-start">Sign in</button>
   </form>
   {#if data.directory !== null}
-    <form method="POST" action="/sign-in/directory" class="border-rule-2 mt-4 border-t pt-4">
-      <button class="btn">Sign in with {data.directory}</button>
-    </form>
+    <p class="border-rule-2 mt-4 border-t pt-4">
+      <a class="btn" href="/sign-in/directory" data-sveltekit-reload>Sign in with {data.directory}</a>
+    </p>
   {/if}
 </Door>

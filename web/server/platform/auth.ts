@@ -22,7 +22,8 @@ interface By {
 
 /** What the directory says of whoever comes from it, while they do. */
 interface Coming {
-  role: Role | null
+  /** `undefined` until it has said anything that could be verified. */
+  role: Role | null | undefined
 }
 const coming = new AsyncLocalStorage<Coming>()
 
@@ -290,15 +291,11 @@ export async function backFromDirectory(
   directory: Directory,
   search: string,
 ): Promise<DirectoryOutcome> {
-  const who: Coming = { role: null }
-  let wasAsked = false
-  const reply = await coming.run(who, () => {
-    const library = libraryOf({ directory, origin: at.origin })
-    wasAsked = true
-    return ask(library, at, `/callback/directory${search}`, null)
-  })
+  const who: Coming = { role: undefined }
+  const library = libraryOf({ directory, origin: at.origin })
+  const reply = await coming.run(who, () => ask(library, at, `/callback/directory${search}`, null))
   const cookies = reply.headers.getSetCookie()
   const isIn = cookies.some((line) => /session_token=[^;]/.test(line))
-  if (isIn && who.role !== null) return { kind: 'in', cookies, role: who.role }
-  return { kind: wasAsked && who.role === null && search.includes('code=') ? 'noGroup' : 'refused' }
+  if (isIn && who.role != null) return { kind: 'in', cookies, role: who.role }
+  return { kind: who.role === null ? 'noGroup' : 'refused' }
 }

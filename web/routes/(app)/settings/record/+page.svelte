@@ -34,10 +34,10 @@
     return next.pathname + next.search
   }
   const file = (as: string): string => {
-    const query = new URLSearchParams(page.url.searchParams)
-    query.delete('before')
-    query.set('as', as)
-    return `/settings/record/file?${query}`
+    const next = new URL(page.url)
+    next.searchParams.delete('before')
+    next.searchParams.set('as', as)
+    return `/settings/record/file${next.search}`
   }
   let timer: ReturnType<typeof setTimeout> | undefined
   function search(words: string): void {
