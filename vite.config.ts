@@ -11,6 +11,7 @@ const rooms = '{core,protocols,db,standins,collector,web,bench,bin}'
 const KILLED = [
   'collector/intake/crash.integration.test.ts',
   'collector/intake/killed.integration.test.ts',
+  'collector/rekey.integration.test.ts',
   'collector/intake/leases.integration.test.ts',
   'collector/notify/storm.integration.test.ts',
 ]

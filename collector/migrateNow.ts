@@ -2,7 +2,7 @@
 import { join } from 'node:path'
 import { z } from 'zod'
 import { connect, migrate, openPool } from '#db/platform'
-import { countShut, openKeyFile } from '#db/sources'
+import { countShut, openKeyFile, settleKey } from '#db/sources'
 import { SEEDS } from '#protocols/seeds'
 
 const { RACK_DATABASE_URL, RACK_DATA } = z
@@ -10,6 +10,7 @@ const { RACK_DATABASE_URL, RACK_DATA } = z
   .parse(process.env)
 const db = connect(openPool(RACK_DATABASE_URL))
 await migrate(db, SEEDS)
+await settleKey(db, RACK_DATA)
 const keyFile = join(RACK_DATA, 'secret.key')
 const shut = await countShut(db, openKeyFile(keyFile))
 if (shut > 0)

@@ -1,17 +1,15 @@
 import { spawn } from 'node:child_process'
-import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { mkdirSync, rmSync, writeFileSync } from 'node:fs'
 import { isIP } from 'node:net'
 import { join } from 'node:path'
 import { parseArgs } from 'node:util'
 import { keep, SPARING_HEAP } from './children.mjs'
 import { buildWeb, checkDisk, checkNode, HOME, installPackages, run } from './packages.mjs'
+import { refuseSecondRun, runToEnd, STOPPING } from './running.mjs'
 import { checkPort, installPostgres, openCluster } from './postgres.mjs'
 import { command, say, SetupError } from './say.mjs'
 
 const MOST_COLLECTORS = 8
-/** Stands in the lock beside the process while that ends. */
-const STOPPING = 'stopping'
-
 const HELP = `bin/start [--no-demo] [--port N] [--collectors N] [--hear ADDRESS]
 
 Starts Restless Rack on this machine, and installs first what is missing: its npm packages and Debian's PostgreSQL.
@@ -184,32 +182,6 @@ function makeFolder(folder) {
     const code = error instanceof Error && 'code' in error ? error.code : error
     throw new SetupError(
       `This user may not write to ${folder} (${code}). Set RACK_DATA to a folder that it may write to.`,
-    )
-  }
-}
-
-/** @param {string} program @param {Record<string, string>} env @param {string} failure */
-function runToEnd(program, env, failure) {
-  const done = run([process.execPath, '--import', 'tsx', program], {
-    env: { ...process.env, ...env },
-    stdio: ['ignore', 'inherit', 'inherit'],
-  })
-  if (done.status !== 0) throw new SetupError(`${failure}; the lines above say why.`)
-}
-
-/** @param {string} lock */
-function refuseSecondRun(lock) {
-  if (!existsSync(lock)) return
-  const [first = '', doing] = readFileSync(lock, 'utf8').split(' ')
-  const pid = Number(first)
-  const words = `/proc/${pid}/cmdline`
-  if (existsSync(words) && readFileSync(words, 'utf8').includes('start.mjs')) {
-    if (doing === STOPPING)
-      throw new SetupError(
-        `It is stopping, as process ${pid}; that takes a few seconds. Start it again then.`,
-      )
-    throw new SetupError(
-      `It is running already, as process ${pid}. Stop that one first (Ctrl-C there, or kill ${pid}).`,
     )
   }
 }
