@@ -1,83 +1,104 @@
-import { readdirSync } from 'node:fs'
-import { join } from 'node:path'
+/// <reference types="vite/client" />
 import { expect, test } from 'vitest'
+import { mayDo, ROLES } from '#core/accounts'
 import { neededRole } from './access.ts'
-import { passCookies } from './cookies.ts'
-import { firstProblem } from './fields.ts'
-import { checkForm, newSender } from '../sources/forms.ts'
-import { rack, room } from '../site/forms.ts'
-import { retention } from '../readings/forms.ts'
 
-test.each([
-  ['/sign-in', 'POST', null, null],
-  ['/setup', 'GET', null, null],
-  ['/healthz', 'GET', null, null],
-  ['/(app)', 'GET', null, 'see'],
-  ['/(app)/gear/[id]/curves', 'GET', null, 'see'],
-  ['/(app)/alerts/[id]/take', 'POST', null, 'operate'],
-  ['/(app)/sources/[id]/check', 'POST', null, 'operate'],
-  ['/(app)/sources', 'GET', null, 'see'],
-  ['/(app)/sources', 'POST', 'add', 'administer'],
-  ['/(app)/readings', 'GET', null, 'see'],
-  ['/(app)/readings', 'POST', null, 'administer'],
-  ['/(app)/settings', 'GET', null, 'administer'],
-  ['/(app)/settings/space', 'GET', null, 'administer'],
-  ['/(app)/something/new', 'POST', null, 'administer'],
-  [null, 'DELETE', null, 'administer'],
-])('%s by %s, action %s, needs %s', (route, method, action, needed) => {
-  expect(neededRole(route, method, action)).toBe(needed)
+type Route = Readonly<Record<string, unknown>> & { readonly actions?: Readonly<Record<string, unknown>> }
+/** The routes themselves: what can be asked is what they export. */
+const loaded = import.meta.glob<Route>(['../../routes/**/+server.ts', '../../routes/**/+page.server.ts'], {
+  eager: true,
 })
+const pages = Object.keys(import.meta.glob('../../routes/**/+page.svelte'))
 
-test('every route below settings is for administrators, also those that come later', () => {
-  const below = readdirSync('web/routes/(app)/settings', { recursive: true, withFileTypes: true })
-    .filter((entry) => /^\+(page\.server|server)\.ts$/.test(entry.name))
-    .map((entry) => `/${join(entry.parentPath.replace(/^.*web\/routes\//, ''))}`)
-  expect(below.length).toBeGreaterThan(2)
-  for (const route of below) expect(neededRole(route, 'GET', null), route).toBe('administer')
-})
-
-test('cookies are passed on with what protects them', () => {
-  const set: unknown[][] = []
-  const cookies = { set: (...words: unknown[]) => set.push(words) } as unknown as Parameters<
-    typeof passCookies
-  >[0]
-  passCookies(cookies, [
-    'rack.session=a%3Db; Max-Age=43200; Path=/; HttpOnly; SameSite=Lax',
-    'rack.gone=; Max-Age=0; Path=/; Secure',
-  ])
-  expect(set).toEqual([
-    ['rack.session', 'a=b', { path: '/', httpOnly: true, secure: false, sameSite: 'lax', maxAge: 43_200 }],
-    ['rack.gone', '', { path: '/', httpOnly: false, secure: true, sameSite: 'lax', maxAge: 0 }],
-  ])
-})
-
-const source = {
-  protocol: 'redfish',
-  name: 'a',
-  intervalSeconds: '60',
-  address: 'https://192.0.2.1',
-  credential: '',
-  username: 'u',
-  password: 'p',
-  authorityPem: '',
+interface Door {
+  readonly route: string
+  readonly method: string
+  readonly action: string | null
 }
-test.each([
-  [checkForm, source, null],
-  [checkForm, { ...source, address: 'http://192.0.2.1' }, 'begins with https://'],
-  [checkForm, { ...source, address: '192.0.2.1' }, null],
-  [checkForm, { ...source, fingerprint: 'AA:BB' }, '32 pairs'],
-  [newSender, { ...source, name: ' ' }, 'Enter a name for the source'],
-  [newSender, { ...source, intervalSeconds: '' }, 'The interval is a whole number'],
-  [newSender, { ...source, intervalSeconds: '1' }, 'at least 5 s'],
-  [checkForm, { ...source, authorityPem: 'not one' }, 'pasted as PEM'],
-  [rack, { roomId: '1', name: 'B01', heightUnits: '' }, 'The height is a whole number'],
-  [rack, { roomId: '1', name: 'B01', heightUnits: '61' }, 'A rack has at most 60 U'],
-  [room, { name: 'Hall', widthMm: 'wide', depthMm: '4' }, 'The width is a number of metres, as 7.2'],
-  [room, { name: 'Hall', widthMm: '0,4', depthMm: '4' }, 'The width is at least 1 m'],
-  [retention, { measure: 'hw.power', rawDays: '90', summaryDays: '30' }, 'at least as long'],
-  [retention, { measure: 'hw.nonsense', rawDays: '90', summaryDays: '300' }, 'not known here'],
-] as const)('a form that is filled in wrongly says what to do: %#', (form, given, says) => {
-  const parsed = form.safeParse(given)
-  if (says === null) expect(parsed.success).toBe(true)
-  else expect(firstProblem(parsed.error!)).toContain(says)
+
+const METHODS = ['GET', 'POST', 'PUT', 'PATCH', 'DELETE']
+/** The id of the route that a file belongs to. */
+const routeOf = (path: string): string =>
+  path.replace('../../routes', '').replace(/\/\+(server|page\.server|page)\.(ts|svelte)$/, '') || '/'
+
+/** Every way in: pages, their actions, and what answers by itself. */
+const doors: Door[] = [
+  ...pages.map((path) => ({ route: routeOf(path), method: 'GET', action: null })),
+  ...Object.entries(loaded).flatMap(([path, route]) => [
+    ...METHODS.filter((method) => method in route).map((method) => ({
+      route: routeOf(path),
+      method,
+      action: null,
+    })),
+    ...Object.keys(route.actions ?? {}).map((name) => ({
+      route: routeOf(path),
+      method: 'POST',
+      action: name === 'default' ? null : name,
+    })),
+  ]),
+]
+const words = ({ route, method, action }: Door): string =>
+  `${method} ${route}${action === null ? '' : `?/${action}`}`
+const needs = ({ route, method, action }: Door) => neededRole(route, method, action)
+
+test('every way in is found', () => {
+  expect(doors.length).toBeGreaterThan(120)
+  expect(doors.map(words)).toContain('POST /(app)/gear/[id]?/unlink')
+  expect(doors.map(words)).toContain('POST /(app)/own?/begin')
+})
+
+test('what is open to everybody is what lets people in, and no more', () => {
+  expect([...new Set(doors.filter((door) => needs(door) === null).map(words))].sort()).toEqual([
+    'GET /healthz',
+    'GET /readyz',
+    'GET /setup',
+    'GET /sign-in',
+    'GET /sign-in/code',
+    'GET /sign-in/directory',
+    'GET /sign-in/directory/back',
+    'GET /welcome/[token]',
+    'POST /setup',
+    'POST /sign-in',
+    'POST /sign-in/code',
+    'POST /welcome/[token]',
+  ])
+})
+
+test('who may see changes their own account alone', () => {
+  const may = doors.filter((door) => door.method !== 'GET' && needs(door) === 'see').map(words)
+  expect(
+    may.every((door) => door.startsWith('POST /(app)/own?/') || door === 'POST /(app)/sign-out'),
+    may.join(),
+  ).toBe(true)
+})
+
+test('who may operate takes alerts, speaks of them, quiets them, and has sources asked', () => {
+  expect(
+    doors
+      .filter((door) => door.method !== 'GET' && needs(door) === 'operate')
+      .map(words)
+      .sort(),
+  ).toEqual([
+    'POST /(app)/alerts/[id]/take',
+    'POST /(app)/alerts/[id]?/accept',
+    'POST /(app)/alerts/[id]?/comment',
+    'POST /(app)/alerts/[id]?/loud',
+    'POST /(app)/alerts/[id]?/quiet',
+    'POST /(app)/alerts/quiet?/add',
+    'POST /(app)/alerts/quiet?/end',
+    'POST /(app)/alerts?/quiet',
+    'POST /(app)/alerts?/take',
+    'POST /(app)/sources/[id]/check',
+  ])
+})
+
+test('settings, the record and whatever nobody has thought of are for administrators', () => {
+  for (const door of doors.filter(({ route }) => route.startsWith('/(app)/settings')))
+    expect(needs(door), words(door)).toBe('administer')
+  expect(neededRole('/(app)/made-up', 'POST', 'anything')).toBe('administer')
+  expect(neededRole(null, 'DELETE', null)).toBe('administer')
+  for (const door of doors) {
+    const needed = needs(door)
+    if (needed !== null) expect(ROLES.filter((role) => mayDo(role, needed))).toContain('administer')
+  }
 })
