@@ -38,6 +38,7 @@ try {
     name: 'bench',
     kind: 'snmp-v2c',
     secret: { community: UPS_COMMUNITY },
+    hosts: ['127.0.0.0/8'],
   })
   for (let index = 0; index < SOURCES; index += 1)
     await insertSource(db, {

@@ -1,8 +1,9 @@
-import { newStages } from '#core/sources'
+import { type Failure, newStages } from '#core/sources'
 import { finishCheck, type OpenCheck, recordStages, takeCheck } from '#db/sources'
 import type { Db } from '#db/platform'
 import type { SecretKey } from '#db/sources'
 import { runCheck } from '#protocols/check'
+import { whyNotThere } from '#protocols/reach'
 import type { Driver } from '#protocols/driver'
 import { log } from '../platform/log.ts'
 
@@ -44,7 +45,9 @@ export class Checks {
   }
 
   async #do(check: OpenCheck): Promise<void> {
-    const { id, protocol, address, settings, secret } = check
+    const { id, protocol, address, settings, secret, destinations } = check
+    const detail = destinations === null ? null : whyNotThere(destinations, destinations.kind, address)
+    if (detail !== null) return this.#refuse(id, { kind: 'elsewhere', address, detail })
     const driver = this.drivers.get(protocol)
     if (driver === undefined) throw new Error(`nothing here speaks ${protocol}`)
     // Each state overwrites the one before: they are written one after the other.
@@ -62,14 +65,18 @@ export class Checks {
       await finishCheck(this.db, id, result)
     } catch (error) {
       log.warn({ check: id, reason: String(error) }, 'a check was given something that its driver cannot use')
-      const detail = 'what was filled in cannot be used for this kind of source'
-      await finishCheck(this.db, id, {
-        stages: newStages(),
-        certificate: null,
-        findings: null,
-        told: null,
-        failure: { kind: 'unsupported', address, detail, hint: 'Go through the fields again.' },
+      await this.#refuse(id, {
+        kind: 'unsupported',
+        address,
+        detail: 'what was filled in cannot be used for this kind of source',
+        hint: 'Go through the fields again.',
       })
     }
+  }
+
+  /** It is not begun. */
+  async #refuse(id: string, failure: Failure): Promise<void> {
+    const nothing = { stages: newStages(), certificate: null, findings: null, told: null }
+    await finishCheck(this.db, id, { ...nothing, failure })
   }
 }

@@ -1,5 +1,7 @@
 import { execFile } from 'node:child_process'
 import { randomBytes } from 'node:crypto'
+import { createServer } from 'node:http'
+import type { AddressInfo } from 'node:net'
 import { existsSync, mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
@@ -20,6 +22,7 @@ import {
   openKeyFile,
   requestCheckRun,
   type SecretKey,
+  updateCredential,
 } from '#db/sources'
 import { freshDatabase } from '#db/testing/database'
 import { serverFindings } from '#db/testing/findings'
@@ -111,7 +114,12 @@ test('one credential that cannot be opened fails its own source, in a sentence, 
       address: `https://127.0.0.1:${await freePort()}`,
       settings: {},
       intervalSeconds: 3600,
-      credentialId: await insertCredential(db, sealedBy, { name, kind: 'basic', secret }),
+      credentialId: await insertCredential(db, sealedBy, {
+        name,
+        kind: 'basic',
+        secret,
+        hosts: ['127.0.0.0/8'],
+      }),
       token: null,
     })
   const shut = await insert('sealed by another key', randomBytes(32))
@@ -127,6 +135,68 @@ test('one credential that cannot be opened fails its own source, in a sentence, 
   expect(await countShut(db, key)).toBe(1)
 })
 
+test('a credential is given to nobody but those whom it names, and not in the open', async () => {
+  const given: string[] = []
+  const listener = createServer((request, response) => {
+    given.push(request.headers.authorization ?? 'nothing')
+    response.writeHead(401).end()
+  })
+  await new Promise<void>((resolve) => listener.listen(0, '127.0.0.1', resolve))
+  const address = `http://127.0.0.1:${(listener.address() as AddressInfo).port}/metrics`
+  const settings = { authorityPem: null, fingerprint: null, access: 'bearer', map: [] }
+  const credential = {
+    name: 'not for there',
+    kind: 'bearer' as const,
+    secret: { token: 'a-token-for-elsewhere' },
+    hosts: ['192.0.2.0/24'],
+  }
+  const credentialId = await insertCredential(db, key, credential)
+  const source = {
+    protocol: 'openmetrics' as const,
+    settings,
+    intervalSeconds: 3600,
+    credentialId,
+    token: null,
+  }
+  const sourceId = await insertSource(db, { ...source, name: 'metrics of somebody', address })
+  await intake.lookForSources()
+  const failure = await until(async () => (await findSource(db, sourceId))?.failure)
+  expect(failureSentence(failure)).toContain('it may go to 192.0.2.0/24 alone, and this is 127.0.0.1')
+
+  const check = async () => {
+    const asked = { protocol: source.protocol, settings, credentialId, address }
+    const id = await requestCheckRun(db, key, { ...asked, requestedBy: 'Asta', sourceId: null, secret: null })
+    intake.lookForChecks()
+    const done = await until(async () => {
+      const found = await findCheck(db, id)
+      return found?.finishedAt != null && found
+    })
+    return done.failure
+  }
+  expect((await check())?.kind).toBe('elsewhere')
+  const hosts = ['127.0.0.1']
+  await updateCredential(db, key, {
+    id: credentialId,
+    name: credential.name,
+    secret: null,
+    hosts,
+    inClear: null,
+  })
+  expect(failureSentence((await check())!)).toContain('it would go without TLS')
+  expect(given, 'nobody was asked').toEqual([])
+
+  await updateCredential(db, key, {
+    id: credentialId,
+    name: credential.name,
+    secret: null,
+    hosts,
+    inClear: 'a wire of its own',
+  })
+  expect((await check())?.kind).toBe('credentialsRefused')
+  expect(given).toContain('Bearer a-token-for-elsewhere')
+  listener.close()
+})
+
 test.skipIf(!existsSync(SNMPTRAP))(
   'the users of a source may send notifications as soon as it is known',
   async () => {
@@ -134,6 +204,7 @@ test.skipIf(!existsSync(SNMPTRAP))(
       name: 'speaker',
       kind: 'snmp-v3',
       secret: { username: 'speaker', authPassword: 'authentication-1', privPassword: 'privacy-password-1' },
+      hosts: ['127.0.0.0/8'],
     })
     const sourceId = await insertSource(db, {
       name: 'harbour-A',

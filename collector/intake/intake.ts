@@ -1,7 +1,7 @@
 import { join } from 'node:path'
 import type { MeasureKey } from '#core/catalogue'
 import type { Findings } from '#core/gear'
-import { thin } from '#core/sources'
+import { type Failure, thin } from '#core/sources'
 import { hearBeat } from '#db/callouts'
 import { type Db, isServerAway } from '#db/platform'
 import {
@@ -12,6 +12,7 @@ import {
   type SecretKey,
   tokenHash,
 } from '#db/sources'
+import { whyNotThere } from '#protocols/reach'
 import { DRIVERS } from '#protocols/registry'
 import { log } from '../platform/log.ts'
 import { Again } from '../platform/again.ts'
@@ -66,8 +67,8 @@ export class Intake {
     await this.reload()
   })
   #ears: Ears | null = null
-  /** Sources whose credential cannot be opened, as they were found last. */
-  #shut: ReadonlySet<number> = new Set()
+  /** Sources whose credential is not used, as they were found last. */
+  #barred: ReadonlySet<number> = new Set()
   #closers: (() => void | Promise<void>)[] = []
 
   constructor(options: IntakeOptions) {
@@ -95,8 +96,8 @@ export class Intake {
     })
     this.#known = new KnownSources(db, key, (sources) => {
       const held = sources.filter(({ id }) => this.leases.held.has(id))
-      this.#scheduler.setSources(held.filter(({ isShut }) => !isShut))
-      this.#sayShut(held)
+      this.#scheduler.setSources(held.filter((source) => barredBy(source) === null))
+      this.#sayBarred(held)
       this.#ears?.setSources(sources)
     })
   }
@@ -233,13 +234,16 @@ export class Intake {
     })
   }
 
-  /** Of a source it is said once that its credential cannot be opened, and not at each look. */
-  #sayShut(held: readonly OpenSource[]): void {
-    const shut = held.filter(({ isShut }) => isShut)
-    for (const { id, address, failure } of shut)
-      if (!this.#shut.has(id) && failure?.kind !== 'sealedShut')
-        void this.#failed(id, { kind: 'sealedShut', address })
-    this.#shut = new Set(shut.map(({ id }) => id))
+  /** Of a source it is said once why its credential is not used, and not at each look. */
+  #sayBarred(held: readonly OpenSource[]): void {
+    const barred = held.flatMap((source) => {
+      const failure = barredBy(source)
+      return failure === null ? [] : [{ source, failure }]
+    })
+    for (const { source, failure } of barred)
+      if (!this.#barred.has(source.id) && source.failure?.kind !== failure.kind)
+        void this.#failed(source.id, failure)
+    this.#barred = new Set(barred.map(({ source }) => source.id))
   }
 
   /** Without what is kept less often than its source is asked. */
@@ -250,6 +254,13 @@ export class Intake {
     this.#keptLast.set(source.id, last)
     return thin(findings, { atMs, intervalMs: source.intervalSeconds * 1000, slower: source.slower, last })
   }
+}
+
+/** Why a source is not asked though it is there: what is kept of its credential cannot be opened, or is not for there. */
+function barredBy({ isShut, destinations, address }: OpenSource): Failure | null {
+  if (isShut) return { kind: 'sealedShut', address }
+  const detail = destinations === null ? null : whyNotThere(destinations, destinations.kind, address)
+  return detail === null ? null : { kind: 'elsewhere', address, detail }
 }
 
 /** Each collector of an installation keeps what waits in a folder of its own. */

@@ -79,7 +79,7 @@ beforeAll(async () => {
       address: `https://127.0.0.1:${port}`,
       settings: { authorityPem: authority.certificatePem },
       intervalSeconds: INTERVAL_S,
-      credentialId: await insertCredential(db, key, { name, kind: 'basic', secret }),
+      credentialId: await insertCredential(db, key, { name, kind: 'basic', secret, hosts: ['127.0.0.0/8'] }),
       token: null,
     })
   }

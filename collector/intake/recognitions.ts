@@ -2,6 +2,7 @@ import type { Db } from '#db/platform'
 import { type OpenRecognition, recordRecognition, takeRecognition } from '#db/sources'
 import type { SecretKey } from '#db/sources'
 import type { Recognised } from '#core/sources'
+import { whyNotThere } from '#protocols/reach'
 import { recognise } from '#protocols/recognise'
 import { log } from '../platform/log.ts'
 
@@ -54,7 +55,9 @@ export class Recognitions {
     }
     const work = async (): Promise<void> => {
       for (let host = waiting.shift(); host !== undefined && !this.#closed; host = waiting.shift()) {
-        found.set(host, await recognise(host, { tcp: tcpPorts, udp: udpPorts }, credentials))
+        // Each credential goes where it may, whatever range is looked through.
+        const fitting = credentials.filter((each) => whyNotThere(each, each.kind, host) === null)
+        found.set(host, await recognise(host, { tcp: tcpPorts, udp: udpPorts }, fitting))
         await tell(false)
       }
     }

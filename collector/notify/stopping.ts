@@ -1,6 +1,7 @@
 import { findStoppable } from '#db/gear'
 import type { Db } from '#db/platform'
 import { type SecretKey, openSources } from '#db/sources'
+import { whyNotThere } from '#protocols/reach'
 import { redfish, stopSystem, type StopOutcome } from '#protocols/redfish'
 
 const STOP_MS = 30_000
@@ -21,6 +22,15 @@ export async function stopGear(db: Db, key: SecretKey, gearId: number, isDry: bo
     return {
       isWell: false,
       words: `${gear.name} was not asked to stop: the credential of its controller cannot be opened.`,
+    }
+  const detail =
+    source.destinations === null
+      ? null
+      : whyNotThere(source.destinations, source.destinations.kind, source.address)
+  if (detail !== null)
+    return {
+      isWell: false,
+      words: `${gear.name} was not asked to stop: the credential of its controller is not for there; ${detail}.`,
     }
   return stopSystem(source, { identities: gear.identities, isDry, timeoutMs: STOP_MS })
 }

@@ -69,6 +69,7 @@ export function stageOf(failure: Failure, accepted: boolean): Stage {
       return 'port'
     case 'credentialsRefused':
     case 'sealedShut':
+    case 'elsewhere':
       return 'credential'
     case 'connectionLost':
     case 'timedOut':

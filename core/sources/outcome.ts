@@ -41,6 +41,8 @@ export type Failure =
     }
   /** What is kept of its credential cannot be opened with the key of this installation. */
   | { readonly kind: 'sealedShut'; readonly address: string }
+  /** Its credential may not go there: somebody has said where it may. */
+  | { readonly kind: 'elsewhere'; readonly address: string; readonly detail: string }
   | { readonly kind: 'notAllowed'; readonly address: string; readonly what: string }
   | { readonly kind: 'malformed'; readonly address: string; readonly detail: string }
   | { readonly kind: 'tooLarge'; readonly address: string; readonly limitBytes: number }
@@ -86,6 +88,8 @@ export function whatHappened(failure: Failure): string {
       return `${failure.address} refused the credential (${failure.detail}).`
     case 'sealedShut':
       return `${failure.address} was not asked: its credential cannot be opened, for another key sealed it, or it was altered.`
+    case 'elsewhere':
+      return `${failure.address} was not asked: its credential is not for there; ${failure.detail}.`
     case 'notAllowed':
       return `The account may not read ${failure.what} on ${failure.address}.`
     case 'malformed':
@@ -126,6 +130,8 @@ export function whatMends(failure: Failure): string {
       return failure.hint ?? 'Check user and password; a read-only account is enough.'
     case 'sealedShut':
       return 'Put back the file secret.key that belongs to this database, or enter the credential anew.'
+    case 'elsewhere':
+      return 'Say under Settings, Credentials, where it may go; or take another credential.'
     case 'notAllowed':
       return 'Give it the right to read; nothing more is needed.'
     case 'malformed':

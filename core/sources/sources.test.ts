@@ -53,6 +53,7 @@ test('every failure says where, and ends as a sentence', () => {
     ).map((reason): Failure => ({ kind: 'untrusted', address, detail: 'it is so', reason })),
     { kind: 'credentialsRefused', address, detail: 'HTTP 401' },
     { kind: 'sealedShut', address },
+    { kind: 'elsewhere', address, detail: 'it may go nowhere yet' },
     { kind: 'notAllowed', address, what: '/redfish/v1/Systems' },
     { kind: 'malformed', address, detail: 'no JSON' },
     { kind: 'tooLarge', address, limitBytes: 4 * 1024 ** 2 },

@@ -188,6 +188,7 @@ describe('the record', () => {
         name: 'recorded',
         kind: 'basic',
         secret: { username: 'u', password: 'pw-of-it' },
+        hosts: ['127.0.0.0/8'],
       })
       await recordChange(trx, 'Asta', 'made a room')
     })
@@ -243,7 +244,12 @@ describe('the record', () => {
 describe('secrets', () => {
   test('a credential is sealed in the database and opens with the key only', async () => {
     const secret = { username: 'reader', password: 'a-very-own-password' }
-    const credentialId = await insertCredential(db, key, { name: 'controllers', kind: 'basic', secret })
+    const credentialId = await insertCredential(db, key, {
+      name: 'controllers',
+      kind: 'basic',
+      secret,
+      hosts: ['127.0.0.0/8'],
+    })
     await insertSource(db, {
       name: 's',
       protocol: 'redfish',

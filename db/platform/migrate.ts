@@ -21,6 +21,7 @@ import * as words from '../migrations/017-words.ts'
 import * as surveyedShares from '../migrations/018-surveyed-shares.ts'
 import * as trust from '../migrations/019-trust.ts'
 import * as people from '../migrations/020-people.ts'
+import * as destinations from '../migrations/021-destinations.ts'
 import type { Database } from './schema.ts'
 
 const migrations = {
@@ -44,6 +45,7 @@ const migrations = {
   '018-surveyed-shares': surveyedShares,
   '019-trust': trust,
   '020-people': people,
+  '021-destinations': destinations,
 }
 
 export type MigrationName = keyof typeof migrations

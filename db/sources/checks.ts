@@ -1,6 +1,7 @@
 import { sql } from 'kysely'
 import type { Certificate, Failure, StageReport, Told } from '#core/sources'
 import type { Findings } from '#core/gear'
+import type { CredentialDestinations } from './sources.ts'
 import type { Db } from '../platform/connect.ts'
 import { announce } from '../platform/live.ts'
 import type { SourceProtocol } from './tables.ts'
@@ -77,6 +78,8 @@ export interface OpenCheck {
   readonly address: string
   readonly settings: Record<string, unknown>
   readonly secret: Record<string, string>
+  /** Of a credential that is kept, where it may go. */
+  readonly destinations: CredentialDestinations | null
 }
 
 const ABANDONED_S = 120
@@ -92,9 +95,9 @@ export async function takeCheck(db: Db, key: SecretKey): Promise<OpenCheck | nul
       order by requested_at limit 1 for update skip locked
     )
     returning id, protocol, address, settings, sealed,
-      (select credential.sealed from credential where credential.id = check_run.credential_id) as kept`.execute(
-    db,
-  )
+      (select credential.sealed from credential where credential.id = check_run.credential_id) as kept,
+      (select json_build_object('kind', kind, 'hosts', hosts, 'inClear', in_clear) from credential
+        where credential.id = check_run.credential_id) as destinations`.execute(db)
   const row = rows[0]
   if (row === undefined) return null
   const { sealed, kept, ...rest } = row

@@ -3,7 +3,7 @@ import type { Db } from '../platform/connect.ts'
 import { announce } from '../platform/live.ts'
 import type { Recognised } from '#core/sources'
 import { type SecretKey, unseal } from './secrets.ts'
-import { type CredentialKind } from '#core/sources'
+import type { CredentialDestinations } from './sources.ts'
 
 export interface NewRecognition {
   readonly requestedBy: string
@@ -39,7 +39,10 @@ export interface OpenRecognition {
   readonly hosts: readonly string[]
   readonly tcpPorts: readonly number[]
   readonly udpPorts: readonly number[]
-  readonly credentials: readonly { id: number; kind: CredentialKind; secret: Record<string, string> }[]
+  readonly credentials: readonly (CredentialDestinations & {
+    readonly id: number
+    readonly secret: Record<string, string>
+  })[]
 }
 
 const ABANDONED_S = 300
@@ -62,13 +65,13 @@ export async function takeRecognition(db: Db, key: SecretKey): Promise<OpenRecog
       ? []
       : await db
           .selectFrom('credential')
-          .select(['id', 'kind', 'sealed'])
+          .select(['id', 'kind', 'sealed', 'hosts', 'inClear'])
           .where('id', 'in', row.credentialIds)
           .orderBy('id')
           .execute()
   return {
     ...row,
-    credentials: kept.map(({ id, kind, sealed }) => ({ id, kind, secret: unseal(key, sealed) })),
+    credentials: kept.map(({ sealed, ...rest }) => ({ ...rest, secret: unseal(key, sealed) })),
   }
 }
 

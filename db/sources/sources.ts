@@ -173,10 +173,19 @@ export const clockOf = (
   lastHeardAtMs: source.lastHeardAt?.getTime() ?? null,
 })
 
+/** Where a credential may go: hosts and networks; and why without TLS, `null` when it may not. */
+export interface CredentialDestinations {
+  readonly kind: CredentialKind
+  readonly hosts: readonly string[]
+  readonly inClear: string | null
+}
+
 /** A source with its credential opened: for the collector only. */
 export interface OpenSource extends SourceRow {
   readonly slower: Slower
   readonly secret: Record<string, string>
+  /** Where its credential may go; `null` when it has none. */
+  readonly destinations: CredentialDestinations | null
   /** Its credential cannot be opened; `secret` is empty then, and it is not to be asked. */
   readonly isShut: boolean
   readonly tokenHash: Buffer | null
@@ -188,10 +197,17 @@ export async function openSources(db: Db, key: SecretKey): Promise<OpenSource[]>
     .leftJoin('credential', 'credential.id', 'source.credentialId')
     .leftJoin('mapping', 'mapping.id', 'source.mappingId')
     .selectAll('source')
-    .select(['credential.sealed', 'mapping.body as map'])
+    .select([
+      'credential.sealed',
+      'credential.kind as credentialKind',
+      'credential.hosts',
+      'credential.inClear',
+      'mapping.body as map',
+    ])
     .execute()
-  return rows.map(({ sealed, map, ...row }) => ({
+  return rows.map(({ sealed, map, credentialKind: kind, hosts, inClear, ...row }) => ({
     ...row,
+    destinations: kind === null ? null : { kind, hosts: hosts ?? [], inClear },
     settings: map === null ? row.settings : { ...row.settings, map },
     ...opened(key, sealed),
   }))
@@ -264,24 +280,45 @@ export async function deleteSource(db: Db, id: number): Promise<void> {
 export async function insertCredential(
   db: Db,
   key: SecretKey,
-  credential: { name: string; kind: CredentialKind; secret: Record<string, string> },
+  credential: {
+    name: string
+    kind: CredentialKind
+    secret: Record<string, string>
+    hosts: readonly string[]
+    inClear?: string | null
+  },
 ): Promise<number> {
   const { id } = await db
     .insertInto('credential')
-    .values({ name: credential.name, kind: credential.kind, sealed: seal(key, credential.secret) })
+    .values({
+      name: credential.name,
+      kind: credential.kind,
+      sealed: seal(key, credential.secret),
+      hosts: [...credential.hosts],
+      inClear: credential.inClear ?? null,
+    })
     .returning('id')
     .executeTakeFirstOrThrow()
   return id
 }
 
-export function listCredentials(db: Db): Promise<{ id: number; name: string; kind: CredentialKind }[]> {
-  return db.selectFrom('credential').select(['id', 'name', 'kind']).orderBy('name').execute()
+export interface ListedCredential extends CredentialDestinations {
+  readonly id: number
+  readonly name: string
+}
+
+export function listCredentials(db: Db): Promise<ListedCredential[]> {
+  return db
+    .selectFrom('credential')
+    .select(['id', 'name', 'kind', 'hosts', 'inClear'])
+    .orderBy('name')
+    .execute()
 }
 
 /** Credentials with who uses them; nothing secret. */
 export async function credentialUses(
   db: Db,
-): Promise<{ id: number; name: string; kind: CredentialKind; sources: { id: number; name: string }[] }[]> {
+): Promise<(ListedCredential & { sources: { id: number; name: string }[] })[]> {
   const sources = await db
     .selectFrom('source')
     .select(['id', 'name', 'credentialId'])
@@ -296,16 +333,24 @@ export async function credentialUses(
   }))
 }
 
-/** Gives a credential another name, or another secret (`null` leaves it); all its sources go by it from now on. */
+/** Gives a credential another name, other destinations, or another secret (`null` leaves it); all its sources go by it from now on. */
 export async function updateCredential(
   db: Db,
   key: SecretKey,
-  change: { id: number; name: string; secret: Record<string, string> | null },
+  change: {
+    id: number
+    name: string
+    secret: Record<string, string> | null
+    hosts: readonly string[]
+    inClear: string | null
+  },
 ): Promise<void> {
   await db
     .updateTable('credential')
     .set({
       name: change.name,
+      hosts: [...change.hosts],
+      inClear: change.inClear,
       ...(change.secret === null ? {} : { sealed: seal(key, change.secret) }),
     })
     .where('id', '=', change.id)

@@ -40,6 +40,8 @@ export interface SourcesTables {
     name: string
     kind: CredentialKind
     sealed: Buffer
+    hosts: Generated<string[]>
+    inClear: ColumnType<string | null, string | null | undefined, string | null>
     createdAt: CreatedAt
   }
   source: {

@@ -19,3 +19,4 @@ export {
   speaksTls,
   type Trust,
 } from './tls.ts'
+export * from './destinations.ts'

@@ -156,28 +156,41 @@ function senderOf(name: string, { intervalSeconds }: Making): NewSource {
   }
 }
 
+/** Every device of the demo is on this machine. */
+const DEMO_HOSTS = ['127.0.0.0/8']
+
 async function insertCredentials(trx: Db, { key }: SourceOptions) {
   return {
     controllers: await insertCredential(trx, key, {
       name: 'controllers, read only',
       kind: 'basic',
       secret: CONTROLLER_ACCOUNT,
+      hosts: DEMO_HOSTS,
     }),
     community: await insertCredential(trx, key, {
       name: 'harbour community',
       kind: 'snmp-v2c',
       secret: { community: UPS_COMMUNITY },
+      hosts: DEMO_HOSTS,
     }),
-    user: await insertCredential(trx, key, { name: 'harbour v3 user', kind: 'snmp-v3', secret: UPS_USER }),
+    user: await insertCredential(trx, key, {
+      name: 'harbour v3 user',
+      kind: 'snmp-v3',
+      secret: UPS_USER,
+      hosts: DEMO_HOSTS,
+    }),
     gateway: await insertCredential(trx, key, {
       name: 'lantern gateway token',
       kind: 'bearer',
       secret: { token: PROBES_TOKEN },
+      hosts: DEMO_HOSTS,
+      inClear: 'the gateway of the lantern speaks no TLS, on a wire of its own',
     }),
     switches: await insertCredential(trx, key, {
       name: 'reef community',
       kind: 'snmp-v2c',
       secret: { community: SWITCH_COMMUNITY },
+      hosts: DEMO_HOSTS,
     }),
   }
 }

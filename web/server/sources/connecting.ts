@@ -14,6 +14,7 @@ import {
   insertMapping,
   type SourceProtocol,
   insertCredential,
+  listCredentials,
   insertSource,
   recordHeard,
   firstGearOf,
@@ -30,6 +31,7 @@ import { Refused } from '../platform/refused.ts'
 import { secretOf } from './secretFields.ts'
 import { within } from '#db/platform'
 import { type CredentialKind, credentialKind } from '#core/sources'
+import { hostIn, whyNotThere } from '#protocols/reach'
 import { descriptorOf, findProtocol } from '#protocols/registry'
 
 /**
@@ -46,6 +48,7 @@ export async function checkFromForm(
   const credentialId = form.credential === '' ? null : Number(form.credential)
   const settings = { ...form.settings, ...(await mappingOf(db, form)) }
   const kind = kindOf(form.protocol, settings)
+  if (credentialId !== null) await mayGoThere(db, credentialId, form.address)
   return requestCheckRun(db, key, {
     requestedBy,
     sourceId: null,
@@ -55,6 +58,17 @@ export async function checkFromForm(
     credentialId,
     secret: credentialId === null && kind !== null ? secretOf(kind, form, before) : null,
   })
+}
+
+/** @throws Refused when a kept credential is not for this address */
+async function mayGoThere(db: Db, credentialId: number, address: string): Promise<void> {
+  const kept = (await listCredentials(db)).find(({ id }) => id === credentialId)
+  if (kept === undefined) throw new Refused('This credential has gone. Choose another.')
+  const why = whyNotThere(kept, kept.kind, address)
+  if (why !== null)
+    throw new Refused(
+      `${kept.name} is not for there; ${why}. Say under Settings, Credentials, where it may go; or enter another.`,
+    )
 }
 
 /** The mapping that was chosen; where none was, the one that was being written beside the check before. */
@@ -230,6 +244,9 @@ export async function saveChecked(db: Db, key: SecretKey, form: SaveForm): Promi
             name: form.credentialName === '' ? `${form.name} credential` : form.credentialName,
             kind,
             secret,
+            // Whoever entered it has entered it for there.
+            hosts: [hostIn(check.address)],
+            inClear: /^http:/i.test(check.address) ? `entered for ${check.address}` : null,
           })
     const sourceId = await insertSource(trx, {
       name: form.name,

@@ -1,4 +1,5 @@
 import { isMeasureKey } from '#core/catalogue'
+import { hostsProblem, splitNetworks } from '#protocols/reach'
 import { z } from 'zod'
 import { type Slower, SLOWER_CHOICES } from '#core/sources'
 import { name, wholeNumber, tagList, jsonText, placeFields } from '../platform/fields.ts'
@@ -34,6 +35,26 @@ export const credentialForm = z.object({
   id: z.union([z.literal('').transform(() => null), wholeNumber('The credential')]),
   name: name('a name for the credential'),
   kind: z.enum(['basic', 'bearer', 'snmp-v2c', 'snmp-v3']),
+  hosts: z
+    .string()
+    .max(8000, 'That is more than fits: at most 500 hosts and networks')
+    .default('')
+    .transform(splitNetworks)
+    .superRefine((hosts, context) => {
+      const problem =
+        hosts.length === 0
+          ? 'Say where it may go: hosts and networks, with blanks between'
+          : hosts.length > 500
+            ? 'At most 500 hosts and networks; a network takes many at once'
+            : hostsProblem(hosts)
+      if (problem !== null) context.addIssue(problem)
+    }),
+  inClear: z
+    .string()
+    .trim()
+    .max(200, 'A reason has at most 200 characters')
+    .default('')
+    .transform((text) => (text === '' ? null : text)),
   ...secretFields,
 })
 

@@ -66,17 +66,17 @@ export function secretOf(
 export async function keepCredential(
   trx: Db,
   key: SecretKey,
-  { id, name, kind: asked, ...fields }: CredentialForm,
+  { id, name, kind: asked, hosts, inClear, ...fields }: CredentialForm,
 ): Promise<{ readonly what: string; readonly isNew: boolean }> {
   // What a kept credential is cannot be changed: its sources speak one protocol.
   const kind = id === null ? asked : (await listCredentials(trx)).find((each) => each.id === id)?.kind
   if (kind === undefined) throw new Refused('This credential has gone; load the page again.')
   if (id === null) {
-    await insertCredential(trx, key, { name, kind, secret: secretOf(kind, fields, null) })
+    await insertCredential(trx, key, { name, kind, secret: secretOf(kind, fields, null), hosts, inClear })
     return { what: 'is kept', isNew: true }
   }
   const isTouched = Object.values(fields).some((value) => value !== '')
   const secret = isTouched ? secretOf(kind, fields, null) : null
-  await updateCredential(trx, key, { id, name, secret })
-  return { what: isTouched ? 'is changed; its sources go by it from now on' : 'is renamed', isNew: false }
+  await updateCredential(trx, key, { id, name, secret, hosts, inClear })
+  return { what: 'is changed; its sources go by it from now on', isNew: false }
 }

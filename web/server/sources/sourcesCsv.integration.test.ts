@@ -16,11 +16,13 @@ beforeAll(async () => {
     name: 'controllers, read only',
     kind: 'basic',
     secret: { username: 'reader', password: 'never-in-a-file' },
+    hosts: ['192.0.2.0/24'],
   })
   await insertCredential(db, key, {
     name: 'harbour',
     kind: 'snmp-v2c',
     secret: { community: 'never-either' },
+    hosts: ['192.0.2.0/24'],
   })
   await insertSource(db, {
     name: 'petrel-01 controller',
@@ -84,6 +86,7 @@ test('bad lines each with what is wrong, and the good ones beside them', async (
     '"l',
     'm",reach,icmp://192.0.2.73,,,,,,',
     'n,snmp,192.0.2.74,,,,v2c,,',
+    'o,redfish,198.51.100.7,,"controllers, read only",,,,',
   ].join('\n')
   const { good: kept, bad } = await readSourcesCsv(db, text)
   expect(kept.map(({ name }) => name)).toEqual(['k', 'l\nm'])
@@ -102,6 +105,7 @@ test('bad lines each with what is wrong, and the good ones beside them', async (
     '13: It goes in without a credential, and harbour is named.',
     '15: The name k stands in line 14 already.',
     '18: It needs a credential; name one that is kept.',
+    '19: The credential controllers, read only is not for there; it may go to 192.0.2.0/24 alone, and this is 198.51.100.7.',
   ])
 })
 test.each<[string, RegExp]>([

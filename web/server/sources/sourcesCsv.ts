@@ -2,7 +2,15 @@ import { parse } from 'csv-parse/sync'
 import { stringify } from 'csv-stringify/sync'
 import { type CredentialKind, settingOf } from '#core/sources'
 import type { Db } from '#db/platform'
-import { listMappings, type MappingRow, insertSource, listCredentials, listSources } from '#db/sources'
+import {
+  insertSource,
+  listCredentials,
+  type ListedCredential,
+  listMappings,
+  listSources,
+  type MappingRow,
+} from '#db/sources'
+import { whyNotThere } from '#protocols/reach'
 import { kindOf, settingsToKeep } from './connecting.ts'
 import { sourceForm, readSource } from './forms.ts'
 import { firstProblem } from '../platform/fields.ts'
@@ -82,7 +90,7 @@ export interface BadLine {
 interface Known {
   readonly names: ReadonlySet<string>
   readonly addresses: ReadonlyMap<string, string>
-  readonly credentials: readonly { id: number; name: string; kind: CredentialKind }[]
+  readonly credentials: readonly ListedCredential[]
   readonly mappings: readonly MappingRow[]
 }
 
@@ -178,7 +186,7 @@ function readLine(row: Row, line: number, known: Known): GoodLine | string {
   const there = known.addresses.get(`${protocol} ${address}`)
   if (there !== undefined) return `${address} is asked already, by ${there}.`
   const settings = settingsToKeep(form.settings)
-  const credentialId = credentialFor(row, kindOf(protocol, settings), known)
+  const credentialId = credentialFor({ ...row, address }, kindOf(protocol, settings), known)
   if (typeof credentialId === 'string') return credentialId
   const mappingId = mappingFor(row, protocol, known)
   if (typeof mappingId === 'string') return mappingId
@@ -187,7 +195,7 @@ function readLine(row: Row, line: number, known: Known): GoodLine | string {
 
 /** @returns the id of the credential that a row names, `null` where none is needed, a sentence when it is not right */
 function credentialFor(
-  { credential: name }: Row,
+  { credential: name, address }: Row,
   kind: CredentialKind | null,
   { credentials }: Known,
 ): number | string | null {
@@ -196,6 +204,8 @@ function credentialFor(
   const credential = credentials.find((each) => each.name === name)
   if (credential === undefined) return `No credential called «${name}» is kept.`
   if (credential.kind !== kind) return `The credential ${name} is of another kind than this source needs.`
+  const why = whyNotThere(credential, kind, address)
+  if (why !== null) return `The credential ${name} is not for there; ${why}.`
   return credential.id
 }
 

@@ -23,6 +23,7 @@
   } as const
   let newKind = $state<keyof typeof KINDS>('basic')
   let open = $state<number | null>(null)
+  const MOST_NAMED = 6
 
   const unused = $derived(data.credentials.filter((each) => each.sources.length === 0))
   const sentence = $derived.by(() => {
@@ -36,6 +37,26 @@
 
 <svelte:head><title>Credentials · {data.shell.site.name}</title></svelte:head>
 
+{#snippet destinations(kind: keyof typeof KINDS, hosts: readonly string[], inClear: string | null)}
+  <label class="grid gap-0.5"
+    >May go to: hosts and networks
+    <input
+      class="field font-mono text-[12px]"
+      name="hosts"
+      required
+      maxlength="8000"
+      placeholder="192.0.2.0/24 petrel-07.example"
+      value={hosts.join(' ')}
+    />
+  </label>
+  {#if kind === 'basic' || kind === 'bearer'}
+    <label class="grid gap-0.5"
+      >Also without TLS, because
+      <input class="field" name="inClear" maxlength="200" placeholder="with TLS only" value={inClear ?? ''} />
+    </label>
+  {/if}
+{/snippet}
+
 <SettingsTabs />
 <h1>{sentence}</h1>
 {#if form?.done}<p role="status">{form.done}</p>{/if}
@@ -46,7 +67,10 @@
     <h2 class="panel-title" id="kept">Kept <span>what is entered is never shown again</span></h2>
     <table class="ledger">
       <thead
-        ><tr><th>Name</th><th>What it is</th><th>Used by</th><th><span class="sr-only">Do</span></th></tr
+        ><tr
+          ><th>Name</th><th>What it is</th><th>May go to</th><th>Used by</th><th
+            ><span class="sr-only">Do</span></th
+          ></tr
         ></thead
       >
       <tbody>
@@ -54,11 +78,30 @@
           <tr data-testid="credential-row">
             <td class="font-[640]">{each.name}</td>
             <td class="muted">{KINDS[each.kind].label}</td>
+            <td class="font-mono text-[11px]">
+              {#if each.hosts.length === 0}
+                <span class="text-warn font-[620]">nowhere yet</span>
+              {:else}
+                <span title={each.hosts.join(' ')}
+                  >{each.hosts.slice(0, 2).join(', ')}{each.hosts.length > 2
+                    ? ` and ${each.hosts.length - 2} more`
+                    : ''}</span
+                >
+              {/if}
+              {#if each.inClear !== null}
+                <span class="text-warn block" title={each.inClear}>also without TLS</span>
+              {/if}
+            </td>
             <td>
-              {#each each.sources as source, index (source.id)}{index > 0 ? ', ' : ''}<a
+              {#each each.sources.slice(0, MOST_NAMED) as source, index (source.id)}{index > 0 ? ', ' : ''}<a
                   class="link"
                   href="/sources/{source.id}">{source.name}</a
-                >{:else}<span class="muted">nothing</span>{/each}
+                >{:else}<span class="muted">nothing</span>{/each}{#if each.sources.length > MOST_NAMED}<span
+                  class="muted"
+                  title={each.sources.map(({ name }) => name).join(', ')}
+                >
+                  and {each.sources.length - MOST_NAMED} more</span
+                >{/if}
             </td>
             <td class="text-right whitespace-nowrap">
               <button
@@ -70,7 +113,7 @@
           </tr>
           {#if open === each.id}
             <tr>
-              <td colspan="4">
+              <td colspan="5">
                 <form
                   method="POST"
                   action="?/keep"
@@ -86,9 +129,10 @@
                   <label class="grid gap-0.5"
                     >Name <input class="field" name="name" required maxlength="64" value={each.name} /></label
                   >
+                  {@render destinations(each.kind, each.hosts, each.inClear)}
                   <SecretFields kind={each.kind} isKept={false} />
                   <p class="muted col-span-3">
-                    Leave the rest empty to change the name alone. Enough is {KINDS[each.kind].right}.
+                    Leave the secret empty to keep it as it is. Enough is {KINDS[each.kind].right}.
                   </p>
                   <button class="btn btn-strong justify-self-start">Keep</button>
                 </form>
@@ -102,7 +146,7 @@
             </tr>
           {/if}
         {:else}
-          <tr><td colspan="4" class="muted">Nothing is kept yet.</td></tr>
+          <tr><td colspan="5" class="muted">Nothing is kept yet.</td></tr>
         {/each}
       </tbody>
     </table>
@@ -120,6 +164,7 @@
       </label>
       <label class="grid gap-0.5">Name <input class="field" name="name" required maxlength="64" /></label>
       <SecretFields kind={newKind} isKept={false} />
+      {@render destinations(newKind, [], null)}
       <p class="muted">Enough is {KINDS[newKind].right}.</p>
       <button class="btn btn-strong justify-self-start">Keep</button>
     </form>
