@@ -97,6 +97,45 @@ const told = async () => {
   return rows.map((row) => row.subject.replace(/^\[.*?\] /, ''))
 }
 
+/** A host of many cores, each as busy as given; with the mean where it tells of that. */
+function host(cores: readonly number[], mean: number | null): Findings {
+  const measure = 'system.cpu.utilization' as const
+  const parts = cores.map((_, index) => ({
+    key: `processor ${index}`,
+    kind: 'processor' as const,
+    name: `Processor ${index}`,
+    facts: {},
+  }))
+  return {
+    gear: [{ key: 'host', kind: 'host', name: `petrel-${count}`, identities: [], facts: {}, parts }],
+    links: [],
+    readings: [
+      ...cores.map((value, index) => ({ gear: 'host', part: `processor ${index}`, measure, value })),
+      ...(mean === null ? [] : [{ gear: 'host', part: null, measure, value: mean }]),
+    ],
+  }
+}
+
+describe('a host of 64 cores', () => {
+  const busy = Array.from({ length: 64 }, () => 1)
+
+  test('that is busy raises one alert, of its mean', async () => {
+    for (let second = 0; second < 80; second += 10) await moment(second, host(busy, 1))
+    expect((await alerts()).map(({ ruleKey, severity }) => [ruleKey, severity])).toEqual([
+      ['processor-busy', 'critical'],
+    ])
+  })
+  test('of which one core is busy raises none', async () => {
+    const one = busy.map((_, index) => (index === 7 ? 1 : 0.1))
+    for (let second = 0; second < 80; second += 10) await moment(second, host(one, 0.11))
+    expect(await alerts()).toEqual([])
+  })
+  test('that tells of no mean is judged by its cores', async () => {
+    for (let second = 0; second < 80; second += 10) await moment(second, host([1, 0.1], null))
+    expect(await alerts()).toHaveLength(1)
+  })
+})
+
 describe('a level', () => {
   test('opens after k of n readings, gets worse and better, and clears, each once', async () => {
     const course: [second: number, rpm: number][] = [

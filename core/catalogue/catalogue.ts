@@ -134,6 +134,12 @@ export const MEASURES = {
 
 export type MeasureKey = keyof typeof MEASURES
 
+/**
+ * What a gear tells of itself as a whole, and of each of its parts: where it does both, the whole is what is judged. One
+ * busy core of sixty-four is no trouble; sixty-four busy cores are one.
+ */
+export const JUDGED_AS_WHOLE: readonly MeasureKey[] = ['system.cpu.utilization']
+
 export const isMeasureKey = (key: string): key is MeasureKey => Object.hasOwn(MEASURES, key)
 
 /** The catalogue's entry with its optional fields visible. */

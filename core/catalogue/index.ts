@@ -1,4 +1,5 @@
 export {
+  JUDGED_AS_WHOLE,
   MEASURES,
   type Measure,
   type MeasureGroup,

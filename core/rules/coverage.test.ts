@@ -63,6 +63,7 @@ test('counted by classes of gear, every rule covers what it covers series by ser
           ...gears[index]!,
           ...each,
           partId: each.partKind === null ? null : partId,
+          hasWhole: each.partKind !== null && partId % 2 === 0,
         })),
       )
       const wanted = new Map(rules.map((each) => [each.id, { inForce: 0, overridden: 0 }]))
@@ -82,6 +83,7 @@ test('counted by classes of gear, every rule covers what it covers series by ser
           measure: subject.measure,
           partKind: subject.partKind,
           partId: isNamed ? subject.partId : null,
+          hasWhole: subject.hasWhole ?? false,
         }
         const key = JSON.stringify(each)
         counts.set(key, { ...each, count: (counts.get(key)?.count ?? 0) + 1 })

@@ -2,7 +2,7 @@ import type { MeasureKey, PartKind } from '../catalogue/index.ts'
 import { measureOfRule, type Where } from './rule.ts'
 import { type InForce, isAt, type KeptRule, rulesInForce, rulesInForceFor, type Subject } from './scope.ts'
 
-type GearSubject = Omit<Subject, 'measure' | 'partKind' | 'partId'>
+type GearSubject = Omit<Subject, 'measure' | 'partKind' | 'partId' | 'hasWhole'>
 
 /** Gear that no rule can tell apart: of one kind, and each place that any rule names holds for all of it or for none. */
 export interface GearClass {
@@ -41,6 +41,8 @@ export interface SeriesCount {
   readonly of: number
   readonly measure: MeasureKey
   readonly partKind: PartKind | null
+  /** Of parts whose gear tells the same of itself as a whole. */
+  readonly hasWhole: boolean
   /** Of a part that a rule names. */
   readonly partId: number | null
   readonly count: number
@@ -71,8 +73,8 @@ export function coverageOf(
       for (const other of overrides) coverage.get(other.id)!.overridden += count
     }
   }
-  for (const { of, measure, partKind, partId, count } of series) {
-    const subject = { ...classes[of]!.example, measure, partKind, partId }
+  for (const { of, measure, partKind, partId, hasWhole, count } of series) {
+    const subject = { ...classes[of]!.example, measure, partKind, partId, hasWhole }
     add(rulesInForce(byMeasure.get(measure) ?? [], subject), count)
   }
   for (const { example, gearIds } of classes)

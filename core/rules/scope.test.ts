@@ -51,6 +51,14 @@ describe('the line in force', () => {
     expect(inForce([everywhere, own], { gearId: 8 })[0]).toEqual({ kept: everywhere, overrides: [] })
     expect(inForce([everywhere])[0]?.kept, 'after deleting it').toBe(everywhere)
   })
+  test('of what a gear tells of itself as a whole, too, a part is judged by rules that mean parts alone', () => {
+    const core = { partKind: 'processor', partId: 12 } as const
+    expect(inForce([everywhere], { ...core, hasWhole: true })).toEqual([])
+    expect(inForce([everywhere], { ...core, hasWhole: false })).toHaveLength(1)
+    expect(inForce([everywhere], { partKind: null, partId: null })).toHaveLength(1)
+    for (const scope of [{ partKind: 'processor' }, { where: { kind: 'part', id: 12 } }] as Partial<Scope>[])
+      expect(inForce([kept(scope)], { ...core, hasWhole: true })).toHaveLength(1)
+  })
   test('a tag that is given later brings the rule', () => {
     const tagged = kept({ where: { kind: 'tag', tag: 'forecast' } })
     expect(inForce([everywhere, tagged])[0]?.kept).toBe(everywhere)

@@ -8,6 +8,8 @@ export interface Subject {
   readonly partKind: PartKind | null
   readonly gearId: number
   readonly partId: number | null
+  /** Of a part: its gear tells the same of itself as a whole, and that is what is judged (`JUDGED_AS_WHOLE`). */
+  readonly hasWhole?: boolean
   readonly tags: readonly string[]
   readonly roomId: number | null
   readonly rackId: number | null
@@ -62,8 +64,13 @@ export const scopeCovers = (scope: Scope, subject: Omit<Subject, 'measure'>): bo
   (scope.partKind === null || scope.partKind === subject.partKind) &&
   isAt(scope.where, subject)
 
+/** Of what is judged as a whole, a part is covered by a rule that names it, or its kind. */
+const meansParts = ({ partKind, where }: Scope): boolean => partKind !== null || where.kind === 'part'
+
 export const ruleCovers = (rule: Rule, subject: Subject): boolean =>
-  measureOfRule(rule) === subject.measure && scopeCovers(rule.scope, subject)
+  measureOfRule(rule) === subject.measure &&
+  scopeCovers(rule.scope, subject) &&
+  (subject.hasWhole !== true || meansParts(rule.scope))
 
 /**
  * Rules that say the same of a series stand against each other, and one of them is in force; the others are overridden.

@@ -48,6 +48,8 @@ export interface ProtocolDescriptor {
   readonly usualIntervalSeconds: number
   /** What a source is called after the name of its first gear. */
   readonly nameEnding: string
+  /** What it finds tells no name of itself: it is called as the source is, by its setting `name`. */
+  readonly isNameless?: boolean
 }
 
 /** A setting by its path, as `look.table`. */

@@ -1,5 +1,5 @@
 import { tagsOf } from '#core/gear'
-import type { GearKind, MeasureKey, PartKind } from '#core/catalogue'
+import { type GearKind, JUDGED_AS_WHOLE, type MeasureKey, type PartKind } from '#core/catalogue'
 import { sql } from 'kysely'
 import type { GearClasses, SeriesCount, Subject } from '#core/rules'
 import type { Db } from '../platform/connect.ts'
@@ -84,8 +84,15 @@ interface SeriesOfSource {
   readonly partId: number | null
   readonly partName: string | null
   readonly partKind: PartKind | null
+  readonly hasWhole: boolean
   readonly gearKind: GearKind
 }
+
+/** Whether a series is of a part whose gear tells the same of itself as a whole. */
+const hasWhole = sql<boolean>`(
+  series.part_id is not null and series.measure = any(${[...JUDGED_AS_WHOLE]}::text[]) and exists (
+    select 1 from series whole
+    where whole.gear_id = series.gear_id and whole.measure = series.measure and whole.part_id is null))`
 
 /** The series of one source, of some gear, or of all, as rules see them. */
 export async function listSubjects(
@@ -107,6 +114,7 @@ export async function listSubjects(
       'gear.kind as gearKind',
       'part.name as partName',
       'part.kind as partKind',
+      hasWhole.as('hasWhole'),
     ])
     .$if(only.sourceId !== undefined, (query) => query.where('series.sourceId', '=', only.sourceId!))
     .$if(only.gearIds !== undefined, (query) =>
@@ -128,12 +136,12 @@ export async function countSeriesByClass(db: Db, { classes, partIds }: GearClass
   const gearIds = classes.flatMap((each) => each.gearIds)
   const of = classes.flatMap((each, index) => each.gearIds.map(() => index))
   const { rows } = await sql<SeriesCount>`
-    select class.of, measure, part.kind as "partKind", named.id as "partId", count(*)::int as count
+    select class.of, measure, part.kind as "partKind", named.id as "partId", ${hasWhole} as "hasWhole", count(*)::int as count
     from series
     join unnest(${gearIds}::int[], ${of}::int[]) as class (gear_id, of) using (gear_id)
     left join part on part.id = series.part_id
     left join unnest(${[...partIds]}::int[]) as named (id) on named.id = series.part_id
-    group by 1, 2, 3, 4`.execute(db)
+    group by 1, 2, 3, 4, 5`.execute(db)
   return rows
 }
 

@@ -16,6 +16,7 @@ export const descriptor: ProtocolDescriptor = {
   look: null,
   usualIntervalSeconds: 30,
   nameEnding: '',
+  isNameless: true,
 }
 
 export const form: SourceForm = {

@@ -63,7 +63,7 @@ export const SERVERS: readonly Rule[] = [
     {
       key: 'processor-busy',
       name: 'Processor busy',
-      why: 'Short peaks are normal; most of a minute above the line is not.',
+      why: 'Short peaks are normal; most of a minute above the line is not. Of a gear that tells of all its cores and of itself as a whole, the whole counts.',
       measure: 'system.cpu.utilization',
       scope: of(null),
     },

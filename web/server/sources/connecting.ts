@@ -222,7 +222,14 @@ export async function saveChecked(db: Db, key: SecretKey, form: SaveForm): Promi
   const check = isCheckId(form.check) ? await findCheck(db, form.check) : undefined
   if (check?.findings == null || check.finishedAt === null)
     throw new Refused('This check has gone, or has found nothing. Check again.')
-  const { findings, finishedAt } = check
+  const { finishedAt } = check
+  const settings = calledAs(check.protocol, settingsToKeep(check.settings), form.name)
+  const findings = descriptorOf(check.protocol).isNameless
+    ? {
+        ...check.findings,
+        gear: check.findings.gear.map((gear) => ({ ...gear, name: String(settings['name']) })),
+      }
+    : check.findings
   const left = new Set(form.left)
   const items = itemsIn(findings).map((item) => {
     const isLeft = left.has(`${item.gearKey}\n${item.partKey ?? ''}`)
@@ -252,7 +259,7 @@ export async function saveChecked(db: Db, key: SecretKey, form: SaveForm): Promi
       name: form.name,
       protocol: check.protocol,
       address: check.address,
-      settings: settingsToKeep(check.settings),
+      settings,
       intervalSeconds: form.intervalSeconds,
       newItems: form.newItems,
       credentialId,
@@ -267,6 +274,16 @@ export async function saveChecked(db: Db, key: SecretKey, form: SaveForm): Promi
     await forgetCheck(trx, check.id)
     return sourceId
   })
+}
+
+/** Of what tells no name of itself, with the name of its source where nobody has given another. */
+export function calledAs(
+  protocol: string,
+  settings: Record<string, unknown>,
+  name: string,
+): Record<string, unknown> {
+  const isOpen = descriptorOf(protocol).isNameless === true && (settings['name'] ?? '') === ''
+  return isOpen ? { ...settings, name } : settings
 }
 
 /** Without what is kept elsewhere, or served only to look around. */

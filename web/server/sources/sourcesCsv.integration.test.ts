@@ -61,7 +61,7 @@ test('good lines, with what is usual where nothing is said', async () => {
   ).toEqual([
     [2, 'harbour-A card', '192.0.2.31', 30, { version: 'v2c', authentication: 'sha256', privacy: 'aes' }],
     [3, 'brume-1, panel', '192.0.2.51:502', 30, { unit: 3, name: 'brume-1' }],
-    [4, 'gate', 'icmp://192.0.2.1', 30, { authorityPem: null, fingerprint: null }],
+    [4, 'gate', 'icmp://192.0.2.1', 30, { authorityPem: null, fingerprint: null, name: 'gate' }],
     [5, 'petrel-02 controller', 'https://192.0.2.42', 60, { authorityPem: null, fingerprint: null }],
   ])
   expect((await listSources(db)).map(({ name }) => name)).toEqual(['petrel-01 controller'])

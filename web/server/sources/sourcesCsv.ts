@@ -11,7 +11,7 @@ import {
   type MappingRow,
 } from '#db/sources'
 import { whyNotThere } from '#protocols/reach'
-import { kindOf, settingsToKeep } from './connecting.ts'
+import { calledAs, kindOf, settingsToKeep } from './connecting.ts'
 import { sourceForm, readSource } from './forms.ts'
 import { firstProblem } from '../platform/fields.ts'
 import { within } from '#db/platform'
@@ -185,7 +185,7 @@ function readLine(row: Row, line: number, known: Known): GoodLine | string {
   if (known.names.has(row.name)) return `There is a source called ${row.name} already.`
   const there = known.addresses.get(`${protocol} ${address}`)
   if (there !== undefined) return `${address} is asked already, by ${there}.`
-  const settings = settingsToKeep(form.settings)
+  const settings = calledAs(protocol, settingsToKeep(form.settings), row.name)
   const credentialId = credentialFor({ ...row, address }, kindOf(protocol, settings), known)
   if (typeof credentialId === 'string') return credentialId
   const mappingId = mappingFor(row, protocol, known)

@@ -66,6 +66,14 @@
           disabled={(channel.kind === 'mail' || channel.kind === 'text') &&
             addressesOf(channel.kind).length === 0}>Send a test</button
         >
+        {#if (channel.kind === 'mail' || channel.kind === 'text') && addressesOf(channel.kind).length === 0}
+          <span class="muted pb-1.5"
+            >To test it, first enter somebody with {channel.kind === 'mail'
+              ? 'a mail address'
+              : 'a telephone number'}
+            under <a class="link" href="/alerts/callouts/teams">Teams</a>.</span
+          >
+        {/if}
       </form>
       <form method="POST" action="?/remove" use:enhance>
         <input type="hidden" name="id" value={channel.id} /><button class="btn">Remove</button>
