@@ -1,5 +1,6 @@
 import tailwindcss from '@tailwindcss/vite'
 import { sveltekit } from '@sveltejs/kit/vite'
+import type { Plugin } from 'vite'
 import { defineConfig } from 'vitest/config'
 
 const rooms = '{core,protocols,db,standins,collector,web,bench,bin}'
@@ -19,8 +20,27 @@ const KILLED = [
 /** A machine that has little time for us now makes a test late, not wrong. */
 const PATIENT = { testTimeout: 180_000, hookTimeout: 180_000 }
 
+/** As the framework says after hydration that a field has no default any more; it forgets with it what the field was set to. */
+const FORGETS = /set_attribute\(input, '(value|checked)', null\)/g
+
+/**
+ * What was typed stays. After a page was loaded whole, Svelte 5 forgets to what it has set each field, so that whatever
+ * redraws beside it for the first time sets it back, with what somebody has typed meanwhile. The attribute is to go, and
+ * nothing else. It fails as soon as the framework says this otherwise: then look whether it is still needed.
+ */
+const keepsWhatWasTyped: Plugin = {
+  name: 'keeps-what-was-typed',
+  enforce: 'pre',
+  transform(code, id) {
+    if (!/svelte\/src\/internal\/client\/dom\/elements\/attributes\.js$/.test(id.split('?')[0]!)) return null
+    if ((code.match(FORGETS) ?? []).length !== 2)
+      throw new Error('Svelte removes defaults of fields in another way now')
+    return { code: code.replace(FORGETS, "input.removeAttribute('$1')"), map: null }
+  },
+}
+
 export default defineConfig({
-  plugins: [tailwindcss(), sveltekit()],
+  plugins: [tailwindcss(), sveltekit(), keepsWhatWasTyped],
   build: { chunkSizeWarningLimit: 900 },
   test: {
     projects: [

@@ -4,6 +4,19 @@ import { readFileSync } from 'node:fs'
 test.describe('space', () => {
   test.use({ role: 'administer' })
 
+  test('what is typed on a page that was just loaded stays, whatever is drawn beside it', async ({ page }) => {
+    await page.goto('/settings/space')
+    const row = page.getByTestId('space-row').filter({ hasText: /hw\.power(?!\.)/ }).first()
+    const days = row.getByLabel(/days of summaries/)
+    await days.click()
+    await page.keyboard.press('Control+A')
+    // Each key has what it would free asked for, and drawn beside the field.
+    await page.keyboard.type('2999', { delay: 120 })
+    await expect(row.getByRole('button', { name: 'Keep' })).toBeVisible()
+    await expect(row.getByRole('status')).not.toBeEmpty()
+    await expect(days).toHaveValue('2999')
+  })
+
   test('the screen says in a sentence what the store takes, and retention says what it frees', async ({
     page,
   }) => {
