@@ -4,9 +4,14 @@ import { readFileSync } from 'node:fs'
 test.describe('space', () => {
   test.use({ role: 'administer' })
 
-  test('what is typed on a page that was just loaded stays, whatever is drawn beside it', async ({ page }) => {
+  test('what is typed on a page that was just loaded stays, whatever is drawn beside it', async ({
+    page,
+  }) => {
     await page.goto('/settings/space')
-    const row = page.getByTestId('space-row').filter({ hasText: /hw\.power(?!\.)/ }).first()
+    const row = page
+      .getByTestId('space-row')
+      .filter({ hasText: /hw\.power(?!\.)/ })
+      .first()
     const days = row.getByLabel(/days of summaries/)
     await days.click()
     await page.keyboard.press('Control+A')

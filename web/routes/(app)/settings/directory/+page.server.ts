@@ -28,7 +28,7 @@ export const actions: Actions = {
         record: `${was === undefined ? 'set' : 'changed'} the directory ${form.name}, ${form.isOn ? 'on' : 'off'}`,
         done: {
           done: form.isOn
-            ? `Whoever signs in sees «Sign in with ${form.name}».`
+            ? `From now on people sign in with ${form.name}, too.`
             : 'Kept; it is switched off.',
         },
       }

@@ -32,7 +32,7 @@
 
 <section class="panel" aria-labelledby="tokens">
   <h2 class="panel-title" id="tokens">
-    Tokens <span>a program sends one as «Authorization: Bearer …», and may read what its role may see</span>
+    Tokens <span>sent as Authorization: Bearer, they read what their role may see</span>
   </h2>
   <TokenList tokens={data.tokens} />
   <TokenForm most="administer" of="machine" />
