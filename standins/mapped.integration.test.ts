@@ -124,14 +124,14 @@ const CASES: readonly Case[] = [
     of: () => scraped('gateway', { secret: { token: 'guessed' } }),
     at: 'credential',
     kind: 'credentialsRefused',
-    says: /HTTP 401/,
+    says: /HTTP 401.*Check the token/,
   },
   {
     name: 'a password that is not right',
     of: () => scraped('basic', { secret: { username: 'reader', password: 'guessed' } }),
     at: 'credential',
     kind: 'credentialsRefused',
-    says: /HTTP 401/,
+    says: /HTTP 401.*Check user and password/,
   },
   {
     name: 'a path where nothing is',

@@ -88,7 +88,7 @@ export const scrape: Driver = {
       told?.({ kind: 'series', series: series.slice(0, MOST_TOLD) })
       return { kind: 'found', found: mapSeries(series, settings.map as MappingLine[], Date.now()).findings }
     } catch (error) {
-      if (error instanceof FetchFailure) return { kind: 'failed', failure: error.failure }
+      if (error instanceof FetchFailure) return { kind: 'failed', failure: advised(error.failure, target) }
       throw error
     } finally {
       void agent.destroy()
@@ -105,6 +105,18 @@ function authorization(target: Target): Record<string, string> {
     return { authorization: `Basic ${pair}` }
   }
   return {}
+}
+
+/** A refused credential, with what to look at: there is no user and no password where a token is given, or nothing. */
+function advised(failure: Failure, { secret }: Target): Failure {
+  if (failure.kind !== 'credentialsRefused' || 'username' in secret) return failure
+  return {
+    ...failure,
+    hint:
+      'token' in secret
+        ? 'Check the token: it may have ended, or may not read metrics.'
+        : 'It asks for a credential, and none was given; choose one that may read metrics.',
+  }
 }
 
 function credentialWord({ secret }: Target): string | null {
