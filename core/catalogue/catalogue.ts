@@ -1,4 +1,4 @@
-import { formatValue, type Unit } from '../units/index.ts'
+import { formatElapsed, formatValue, type Unit } from '../units/index.ts'
 
 export const MEASURE_GROUPS = [
   'Health',
@@ -151,9 +151,13 @@ export function resolutionOf(key: MeasureKey): number {
   return 10 ** -(unit === 'ratio' ? decimals + 2 : decimals)
 }
 
-/** A value in words: a state by its name, a gauge with its unit. A state outside the catalogue keeps its number. */
+/** From here on nobody counts in seconds. */
+const LONG_S = 120
+
+/** A value in words: a state by its name, a gauge with its unit; a long time as `27 min`, `19 d 4 h`. A state outside the catalogue keeps its number. */
 export function formatReading(key: MeasureKey, value: number): string {
   const measure = measureOf(key)
   if (measure.kind === 'state') return measure.states?.[value] ?? `state ${value}`
+  if (measure.unit === 'second' && value >= LONG_S) return formatElapsed(value * 1000)
   return formatValue(value, measure.unit, measure.decimals)
 }

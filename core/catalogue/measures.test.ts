@@ -6,6 +6,13 @@ test('states are worded, and an unknown one keeps its number', () => {
   expect(formatReading('ups.output.source', 42)).toBe('state 42')
 })
 
+test('a long time is not counted in seconds', () => {
+  expect(formatReading('system.uptime', 1650)).toBe('27\u00a0min')
+  expect(formatReading('system.uptime', 1_654_000)).toBe('19\u00a0d 3\u00a0h')
+  expect(formatReading('ups.battery.seconds_on', 45)).toBe('45\u00a0s')
+  expect(formatReading('watch.clock', -40)).toBe('-40\u00a0s')
+})
+
 // RFC 1628: upsOutputSource other(1) none(2) normal(3) bypass(4) battery(5) booster(6) reducer(7);
 // upsBatteryStatus unknown(1) batteryNormal(2) batteryLow(3) batteryDepleted(4).
 test('states of a UPS carry the numbers of RFC 1628', () => {
