@@ -5,6 +5,7 @@ import { gzipSync } from 'node:zlib'
 import { strToU8, unzipSync, zipSync } from 'fflate'
 import { sql } from 'kysely'
 import { connect, type Db, openPool } from '#db/platform'
+import { readSpans } from '#db/readings'
 import { insertSource } from '#db/sources'
 import { encodeExport, type ExportRequest } from '#protocols/otlp'
 import { writeWorkbook } from '../web/server/gear/workbook.ts'
@@ -48,7 +49,7 @@ function payload(sender: number, atMs: number, use: number): ExportRequest {
                 dataPoints: Array.from({ length: CORES }, (__, core) => ({
                   timeUnixNano: `${BigInt(atMs) * 1_000_000n}`,
                   asDouble: use,
-                  attributes: attributes({ 'cpu.mode': 'user', 'cpu.logical_number': String(core) }),
+                  attributes: attributes({ 'cpu.logical_number': String(core) }),
                 })),
               },
             },
@@ -64,16 +65,22 @@ interface Acknowledged {
   readonly atMs: number
 }
 
-/** Pushes at its pace until it is stopped. From the third instant on everything is busy. */
-async function push(demo: Installation, sender: number, sourceId: number, end: AbortSignal) {
+/** Pushes at its pace until it is stopped. Under attack everything becomes busy. */
+async function push(
+  demo: Installation,
+  sender: number,
+  sourceId: number,
+  end: AbortSignal,
+  isBusy: () => boolean,
+) {
   const acknowledged: Acknowledged[] = []
   const refused: string[] = []
-  for (let count = 0; !end.aborted; count += 1) {
+  while (!end.aborted) {
     const atMs = Math.floor(Date.now() / 1000) * 1000
     const reply = await fetch(`http://127.0.0.1:${demo.port + 2}/v1/metrics`, {
       method: 'POST',
       headers: { 'content-type': 'application/x-protobuf', authorization: `Bearer ${tokenOf(sender)}` },
-      body: new Uint8Array(encodeExport(payload(sender, atMs, count < 3 ? 0.2 : 0.99))),
+      body: new Uint8Array(encodeExport(payload(sender, atMs, isBusy() ? 0.99 : 0.2))),
     }).catch((error: unknown) => String(error))
     if (typeof reply !== 'string' && reply.ok) acknowledged.push({ sourceId, atMs })
     else refused.push(typeof reply === 'string' ? reply : `${reply.status} ${await reply.text()}`)
@@ -221,14 +228,26 @@ async function watchAlerts(db: Db, end: AbortSignal): Promise<Map<number, number
   return seen
 }
 
-async function storedOf(db: Db, acknowledged: readonly Acknowledged[]): Promise<number> {
-  const { rows } = await sql<{ stored: number }>`
-    select count(*)::int as stored from unnest(
-      ${acknowledged.map(({ sourceId }) => sourceId)}::int[], ${acknowledged.map(({ atMs }) => new Date(atMs))}::timestamptz[]
-    ) as told (source_id, at)
-    where exists (select 1 from hot where hot.source_id = told.source_id and hot.ts = told.at
-      and cardinality(vals) >= ${MACHINES * (CORES + 1)})`.execute(db)
-  return rows[0]!.stored
+/** How many of the instants that were acknowledged have a reading of every series. */
+async function storedOf(db: Db, acknowledged: readonly Acknowledged[], fromMs: number): Promise<number> {
+  let stored = 0
+  for (const sourceId of new Set(acknowledged.map((each) => each.sourceId))) {
+    const series = await db.selectFrom('series').select('id').where('sourceId', '=', sourceId).execute()
+    const spans = await readSpans(
+      db,
+      series.map(({ id }) => id),
+      fromMs,
+      Date.now(),
+    )
+    const counts = new Map<number, number>()
+    for (const { times, values } of spans.values())
+      times.forEach((atMs, index) => {
+        if (Number.isFinite(values[index])) counts.set(atMs, (counts.get(atMs) ?? 0) + 1)
+      })
+    const own = acknowledged.filter((each) => each.sourceId === sourceId)
+    stored += own.filter(({ atMs }) => counts.get(atMs) === MACHINES * (CORES + 1)).length
+  }
+  return stored
 }
 
 const demo = await openDemo({ RACK_DEMO_DAYS: '2' })
@@ -249,7 +268,12 @@ try {
     )
   await pause(15_000)
   const stop = new AbortController()
-  const pushing = ids.map((id, sender) => push(demo, sender, id, stop.signal))
+  const beganMs = Date.now() - 1000
+  let isAttacked = false
+  const pushing = ids.map((id, sender) => push(demo, sender, id, stop.signal, () => isAttacked))
+  // Those are sources that are known for a while: the first push of each makes its series.
+  await pause(20_000)
+  isAttacked = true
   const watching = watchAlerts(db, stop.signal)
   const running = attacks(demo, stop.signal)
   const most = { collector: 0, web: 0 }
@@ -266,7 +290,7 @@ try {
   if (refused.length > 0) console.log(`  of ours refused: ${refused.length}, as ${refused[0]}`)
   const alerts = [...(await watching).values()].sort((a, b) => a - b)
   await pause(5000)
-  const stored = await storedOf(db, acknowledged)
+  const stored = await storedOf(db, acknowledged, beganMs)
   const megabytes = (bytes: number): string => `${Math.round(bytes / MiB)} MiB`
   report(
     `${SENDERS * MACHINES * (CORES + 1)} series stored and judged under attack for ${ATTACK_MS / 1000} s`,

@@ -1,3 +1,4 @@
+import { randomUUID } from 'node:crypto'
 import { connect } from 'node:net'
 import { gzipSync } from 'node:zlib'
 import { afterAll, beforeAll, beforeEach, describe, expect, test } from 'vitest'
@@ -252,5 +253,15 @@ describe('a push', () => {
     const reply = await fetch(url.replace('metrics', 'traces'), { method: 'POST', body: 'x' })
     expect(reply.status).toBe(404)
     expect(await reply.text()).toContain('/v1/metrics')
+  })
+  test('of strangers at one address so many a minute are read at all; a source from there is', async () => {
+    const stranger = (index: number) =>
+      push(payload(), { authorization: `Bearer ${randomUUID()}-${index}-of-nobody` }).catch(() => null)
+    const statuses: (number | undefined)[] = []
+    for (let index = 0; index < 140; index += 1) statuses.push((await stranger(index))?.status)
+    expect(statuses.at(-1)).toBe(429)
+    expect(turned.at(-1)?.[2]).toMatch(/wait a minute/)
+    expect(waiting.length).toBeLessThanOrEqual(120)
+    expect((await push(payload())).status).toBe(200)
   })
 })

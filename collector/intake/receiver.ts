@@ -19,6 +19,7 @@ import {
   TooMuchError,
 } from '#protocols/otlp'
 import type { Attempt, PendingOutcome } from '#db/sources'
+import { Few } from '#protocols/reach'
 import { log } from '../platform/log.ts'
 
 const MOST_CONNECTIONS = 1000
@@ -26,6 +27,8 @@ const MOST_CONNECTIONS = 1000
 const MOST_HELD_BYTES = 64 * 1024 * 1024
 /** Strangers that are listened to at a time. */
 const MOST_STRANGERS = 8
+/** Of one address; five senders that wait push some five times a minute each. */
+const STRANGERS_A_MINUTE = 120
 const LONGEST_MS = 15_000
 const AHEAD_MS = 3_600_000
 const BEHIND_MS = 366 * 86_400_000
@@ -70,7 +73,7 @@ export async function startReceiver(
     connectionsCheckingInterval: 1000,
   })
   server.maxConnections = MOST_CONNECTIONS
-  const load: Load = { bytes: 0, strangers: 0 }
+  const load: Load = { bytes: 0, strangers: 0, fewOfStrangers: new Few(STRANGERS_A_MINUTE, 60_000) }
   server.on('request', (request, response) => {
     void receive(request, response, { hooks, load })
   })
@@ -94,6 +97,8 @@ function breakOff(error: NodeJS.ErrnoException, socket: Duplex): void {
 interface Load {
   bytes: number
   strangers: number
+  /** Pushes of strangers, by the address they come from. */
+  readonly fewOfStrangers: Few
 }
 interface Receiving {
   readonly hooks: ReceiverHooks
@@ -147,6 +152,13 @@ async function receiveStranger(
 ): Promise<void> {
   if (token === undefined || token.length < SHORTEST_TOKEN)
     throw new Refusal(401, 'the token is not known', null)
+  // Before any of it is read: taking apart what nobody has asked for takes the time of what somebody has.
+  if (!load.fewOfStrangers.take(address))
+    throw new Refusal(
+      429,
+      'too many pushes of senders whom nobody has claimed come from there; wait a minute',
+      null,
+    )
   if (load.strangers >= MOST_STRANGERS)
     throw new Refusal(429, 'too many senders push whom nobody has claimed; send it again', null)
   load.strangers += 1

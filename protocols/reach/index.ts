@@ -20,3 +20,4 @@ export {
   type Trust,
 } from './tls.ts'
 export * from './destinations.ts'
+export * from './few.ts'

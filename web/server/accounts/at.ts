@@ -3,7 +3,7 @@ import { accountOfEmail, noteSignIn } from '#db/accounts'
 import { recordHappened } from '#db/platform'
 import type { At } from '../platform/auth.ts'
 import { installation } from '../platform/installation.ts'
-import { Few } from './few.ts'
+import { Few } from '#protocols/reach'
 
 /** Where a request came from, for what signs in. */
 export const atOf = ({ url, locals, request }: RequestEvent): At => ({
