@@ -8,6 +8,7 @@ import { mayDo } from '#core/accounts'
 import {
   changeRole,
   deleteAccount,
+  giveRole,
   insertAccount,
   insertFirstAdministrator,
   LastAdministrator,
@@ -90,6 +91,8 @@ describe('accounts', () => {
       LastAdministrator,
     )
     await deleteAccount(db, invited!)
+    const told = await transact(db, (trx) => giveRole(trx, admin!.id, 'see'))
+    expect(told, 'not by a directory either').toBe(false)
     const cleo = (await listAccounts(db)).find((each) => each.name === 'Cleo')!
     await changeRole(db, cleo.id, 'administer')
     await changeRole(db, admin!.id, 'see')

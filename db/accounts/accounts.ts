@@ -189,7 +189,17 @@ export async function noteSignIn(db: Db, id: string): Promise<void> {
   await sql`update "user" set "lastSignInAt" = now() where id = ${id}`.execute(db)
 }
 
-/** What a directory says that somebody may; their sessions go on. */
-export async function giveRole(trx: Db, id: string, role: Role): Promise<void> {
+/**
+ * What a directory says that somebody may; their sessions go on.
+ * @returns false when nobody would administer any more: then they may what they might
+ */
+export async function giveRole(trx: Db, id: string, role: Role): Promise<boolean> {
+  try {
+    if (role !== 'administer') await othersAdminister(trx, id)
+  } catch (error) {
+    if (error instanceof LastAdministrator) return false
+    throw error
+  }
   await sql`update "user" set role = ${role} where id = ${id}`.execute(trx)
+  return true
 }

@@ -32,11 +32,13 @@ export const GET: RequestHandler = async (event) => {
   if (account === undefined) redirect(303, '/sign-in?error=directory')
   if (account.role !== outcome.role)
     await transact(db, async (trx) => {
-      await giveRole(trx, account.id, outcome.role)
+      const isGiven = await giveRole(trx, account.id, outcome.role)
       await recordChange(
         trx,
         directory.name,
-        `gave ${account.name} the right to ${outcome.role}, as its groups say; it was ${account.role}`,
+        isGiven
+          ? `gave ${account.name} the right to ${outcome.role}, as its groups say; it was ${account.role}`
+          : `says that ${account.name} may ${outcome.role}; it stays ${account.role}, as nobody else administers`,
       )
     })
   await recordSignIn(account, locals.address, `with ${directory.name}`)
