@@ -16,7 +16,7 @@ import { report } from './measure.ts'
 // 10,000 series are stored and judged beside it: nothing that was acknowledged is lost, alerts come in time, and memory
 // stays within bounds.
 const ATTACK_MS = 60_000
-const INTERVAL_MS = 5000
+const INTERVAL_MS = 10_000
 const SENDERS = 10
 const MACHINES = 48
 /** Of each machine: so many cores, and their mean. */
@@ -298,8 +298,8 @@ try {
       {
         what: 'pushes that were acknowledged and are stored',
         measured: `${stored} of ${acknowledged.length}, ${refused.length} of ours refused`,
-        limit: 'all, and at least eight a sender',
-        isMet: stored === acknowledged.length && acknowledged.length >= 8 * SENDERS,
+        limit: 'all, and at least five a sender',
+        isMet: stored === acknowledged.length && acknowledged.length >= 5 * SENDERS,
       },
       {
         what: 'alerts',
