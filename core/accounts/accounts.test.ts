@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { differenceLines, lesserRole, roleByGroups } from './index.ts'
+import { browserName, differenceLines, lesserRole, roleByGroups, safePath } from './index.ts'
 
 describe('what the groups of a directory may', () => {
   const roles = { see: ['staff', 'night'], operate: ['night'], administer: ['racks-admin'] }
@@ -22,6 +22,34 @@ it('of two roles the lesser one', () => {
   expect(lesserRole('administer', 'operate')).toBe('operate')
   expect(lesserRole('see', 'administer')).toBe('see')
   expect(lesserRole('see', 'see')).toBe('see')
+})
+
+it.each([
+  ['Mozilla/5.0 (X11; Linux x86_64; rv:140.0) Gecko/20100101 Firefox/140.0', 'Firefox on Linux'],
+  [
+    'Mozilla/5.0 (Windows NT 10.0) AppleWebKit/537.36 Chrome/140.0 Safari/537.36 Edg/140.0',
+    'Edge on Windows',
+  ],
+  [
+    'Mozilla/5.0 (Linux; Android 15) AppleWebKit/537.36 Chrome/140.0 Mobile Safari/537.36',
+    'Chromium on Android',
+  ],
+  ['Mozilla/5.0 (iPhone; CPU iPhone OS 18_0 like Mac OS X) Version/18.0 Safari/604.1', 'Safari on iOS'],
+  ['curl/8.5.0', 'something else'],
+  [null, 'something else'],
+])('%s is %s', (userAgent, name) => {
+  expect(browserName(userAgent)).toBe(name)
+})
+
+it.each([
+  ['/alerts?state=open', '/alerts?state=open'],
+  ['//evil.example', '/'],
+  ['/\\evil.example', '/'],
+  ['https://evil.example', '/'],
+  ['', '/'],
+  [null, '/'],
+])('after signing in %s leads to %s', (to, path) => {
+  expect(safePath(to)).toBe(path)
 })
 
 describe('what was and what is', () => {

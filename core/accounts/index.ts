@@ -1,3 +1,5 @@
+export { browserName } from './browserName.ts'
 export { differenceLines, type DifferingRow } from './recordLines.ts'
 export { type DirectoryRoles, roleByGroups } from './directory.ts'
 export { asRole, lesserRole, mayDo, type Role, ROLES } from './role.ts'
+export { safePath } from './safePath.ts'

@@ -1,6 +1,6 @@
 import { fail, type RequestEvent } from '@sveltejs/kit'
 import type { z } from 'zod'
-import { lesserRole } from '#core/accounts'
+import { browserName, lesserRole } from '#core/accounts'
 import {
   deleteApiToken,
   endSession,
@@ -14,7 +14,6 @@ import {
 import { actAs, recordChange, transact } from '#db/platform'
 import { renderSVG } from 'uqr'
 import { atOf } from '$lib/server/accounts/at'
-import { browserName } from '$lib/server/accounts/browserName'
 import {
   code,
   endOf,
