@@ -1,16 +1,13 @@
-import { createSocket } from 'node:dgram'
-import { connect as connectTcp, type Socket } from 'node:net'
+import { fork } from 'node:child_process'
 import { setTimeout as pause } from 'node:timers/promises'
-import { gzipSync } from 'node:zlib'
-import { strToU8, unzipSync, zipSync } from 'fflate'
 import { sql } from 'kysely'
 import { connect, type Db, openPool } from '#db/platform'
 import { readSpans } from '#db/readings'
 import { insertSource } from '#db/sources'
-import { encodeExport, type ExportRequest } from '#protocols/otlp'
-import { writeWorkbook } from '../web/server/gear/workbook.ts'
+import { encodeExport } from '#protocols/otlp'
 import { type Installation, openDemo } from './installation.ts'
 import { report } from './measure.ts'
+import { CORES, MACHINES, payload, tokenOf } from './senders.ts'
 
 // What is hostile, all of it at once for a minute, on the loopback address and against an installation of its own, while
 // 10,000 series are stored and judged beside it: nothing that was acknowledged is lost, alerts come in time, and memory
@@ -18,69 +15,38 @@ import { report } from './measure.ts'
 const ATTACK_MS = 60_000
 const INTERVAL_MS = 10_000
 const SENDERS = 10
-const MACHINES = 48
-/** Of each machine: so many cores, and their mean. */
-const CORES = 20
 const LIMITS = { alertMs: 2000, megabytes: 768 }
 const MiB = 1024 ** 2
-
-type Attribute = ExportRequest['resourceMetrics'][number]['resource']['attributes'][number]
-const attributes = (entries: Readonly<Record<string, string>>): Attribute[] =>
-  Object.entries(entries).map(([key, stringValue]) => ({ key, value: { stringValue } }))
-
-/** One instant of all machines of a sender, each core as busy as said. */
-function payload(sender: number, atMs: number, use: number): ExportRequest {
-  return {
-    resourceMetrics: Array.from({ length: MACHINES }, (_, machine) => ({
-      resource: {
-        attributes: attributes({
-          'rack.kind': 'machine',
-          'host.id': `6f1c2a4e-0b7d-4c55-9e10-${String(sender * 1000 + machine).padStart(12, '0')}`,
-          'host.name': `calm-${sender}-${machine}`,
-        }),
-      },
-      scopeMetrics: [
-        {
-          metrics: [
-            {
-              name: 'system.cpu.utilization',
-              unit: '1',
-              gauge: {
-                dataPoints: Array.from({ length: CORES }, (__, core) => ({
-                  timeUnixNano: `${BigInt(atMs) * 1_000_000n}`,
-                  asDouble: use,
-                  attributes: attributes({ 'cpu.logical_number': String(core) }),
-                })),
-              },
-            },
-          ],
-        },
-      ],
-    })),
-  }
-}
 
 interface Acknowledged {
   readonly sourceId: number
   readonly atMs: number
 }
 
-/** Pushes at its pace until it is stopped. Under attack everything becomes busy. */
+/**
+ * Pushes at its pace until it is stopped. Under attack everything becomes busy.
+ * @param sent takes when each push was sent, by sender and the instant that it tells of
+ */
 async function push(
   demo: Installation,
   sender: number,
   sourceId: number,
+  sent: Map<string, number>,
   end: AbortSignal,
   isBusy: () => boolean,
 ) {
   const acknowledged: Acknowledged[] = []
   const refused: string[] = []
+  // Senders have each their own beat; all in one second is what no ten of them do.
+  await pause((sender * INTERVAL_MS) / SENDERS)
   while (!end.aborted) {
     const atMs = Math.floor(Date.now() / 1000) * 1000
+    const body = new Uint8Array(encodeExport(payload(sender, atMs, isBusy() ? 0.99 : 0.2)))
+    sent.set(`${sender} ${atMs}`, Date.now())
     const reply = await fetch(`http://127.0.0.1:${demo.port + 2}/v1/metrics`, {
       method: 'POST',
       headers: { 'content-type': 'application/x-protobuf', authorization: `Bearer ${tokenOf(sender)}` },
-      body: new Uint8Array(encodeExport(payload(sender, atMs, isBusy() ? 0.99 : 0.2))),
+      body,
     }).catch((error: unknown) => String(error))
     if (typeof reply !== 'string' && reply.ok) acknowledged.push({ sourceId, atMs })
     else refused.push(typeof reply === 'string' ? reply : `${reply.status} ${await reply.text()}`)
@@ -89,140 +55,20 @@ async function push(
   return { acknowledged, refused }
 }
 
-const tokenOf = (sender: number): string => `rr_bench_attack_sender_${sender}_of_ours`
-
-/** Until the end, over and over; how often. What is refused is what is wanted. */
-async function over(end: AbortSignal, work: () => Promise<unknown>): Promise<number> {
-  let times = 0
-  for (; !end.aborted; times += 1) await work().catch(() => undefined)
-  return times
-}
-
-function attacks(demo: Installation, end: AbortSignal): Readonly<Record<string, Promise<number>>> {
-  const receiver = `http://127.0.0.1:${demo.port + 2}/v1/metrics`
-  const post = (body: Uint8Array, headers: Readonly<Record<string, string>>) =>
-    fetch(receiver, {
-      method: 'POST',
-      headers,
-      body: new Uint8Array(body),
-      signal: AbortSignal.timeout(5000),
-    })
-  const protobuf = { 'content-type': 'application/x-protobuf' }
-  const bomb = gzipSync(Buffer.alloc(64 * MiB), { level: 9 })
-  const instants = Buffer.from(
-    JSON.stringify({
-      resourceMetrics: Array.from(
-        { length: 1440 },
-        (_, index) => payload(90, index * 1000, 0.5).resourceMetrics[0],
-      ),
-    }),
-  )
-  let made = 0
-  const strange = () => `rr_made_up_${(made += 1)}_${Math.random()}`
-  return {
-    'pushes that unpack to 64 MiB': over(end, () =>
-      post(bomb, { ...protobuf, 'content-encoding': 'gzip', authorization: `Bearer ${strange()}` }),
-    ),
-    'pushes of strangers with 1,440 instants': over(end, () =>
-      post(instants, { 'content-type': 'application/json', authorization: `Bearer ${strange()}` }),
-    ),
-    'pushes that are no push': over(end, () =>
-      post(Buffer.from(Array.from({ length: 4096 }, () => Math.floor(Math.random() * 256))), {
-        ...protobuf,
-        authorization: `Bearer ${tokenOf(0)}x`,
-      }),
-    ),
-    'lines of syslog': lines(demo, end),
-    'datagrams that are no notification': datagrams(demo.port + 13, end, () =>
-      Buffer.from(Array.from({ length: 400 }, () => Math.floor(Math.random() * 256))),
-    ),
-    'workbooks with a cell far out': workbooks(demo, end),
-    'bodies that never end': halfOpen(demo, end),
-    'streams of one account': streams(demo, end),
-  }
-}
-
-async function datagrams(port: number, end: AbortSignal, make: () => Buffer): Promise<number> {
-  const socket = createSocket('udp4')
-  let sent = 0
-  while (!end.aborted) {
-    for (let count = 0; count < 20; count += 1, sent += 1) socket.send(make(), port, '127.0.0.1')
-    await pause(20)
-  }
-  socket.close()
-  return sent
-}
-
-const lines = (demo: Installation, end: AbortSignal): Promise<number> =>
-  datagrams(demo.port + 12, end, () =>
-    Buffer.from(`<0>1 - petrel-07\0 ${'x'.repeat(2000)} - - [a@1 b="\0"] \u001b[31mpower off petrel-07 now`),
-  )
-
-async function workbooks(demo: Installation, end: AbortSignal): Promise<number> {
-  const good = unzipSync(await writeWorkbook([{ name: 'Gear', head: ['Name'], rows: [['petrel-1']] }]))
-  const path = Object.keys(good).find((name) => name.startsWith('xl/worksheets/sheet'))!
-  const far = Buffer.from(good[path]!).toString('utf8').replace('r="A2"', 'r="XFD1048576"')
-  const file = zipSync({ ...good, [path]: strToU8(far) }, { level: 9 })
-  return over(end, async () => {
-    const form = new FormData()
-    form.set('file', new File([new Uint8Array(file)], 'gear.xlsx'))
-    await fetch(`${demo.url}/gear/inventory?/import`, {
-      method: 'POST',
-      headers: { cookie: demo.cookie, origin: demo.url },
-      body: form,
-    })
-    await pause(500)
-  })
-}
-
-/** Bodies to the web process and to the receiver that stop half-way; opened anew as they are closed. */
-async function halfOpen(demo: Installation, end: AbortSignal): Promise<number> {
-  let opened = 0
-  const open = new Set<Socket>()
-  const begin = (port: number, head: string): void => {
-    const socket = connectTcp(port, '127.0.0.1')
-    open.add(socket)
-    opened += 1
-    socket.on('error', () => undefined)
-    socket.on('close', () => open.delete(socket))
-    socket.write(head)
-  }
-  const head = (path: string, host: string): string =>
-    `POST ${path} HTTP/1.1\r\nhost: ${host}\r\norigin: http://${host}\r\ncontent-type: application/x-www-form-urlencoded\r\ncontent-length: 100000\r\n\r\nhalf`
-  while (!end.aborted) {
-    while (open.size < 600) {
-      begin(demo.port, head('/sign-in', `127.0.0.1:${demo.port}`))
-      begin(demo.port + 2, head('/v1/metrics', `127.0.0.1:${demo.port + 2}`))
-    }
-    await pause(200)
-  }
-  for (const socket of open) socket.destroy()
-  return opened
-}
-
-async function streams(demo: Installation, end: AbortSignal): Promise<number> {
-  const open = Array.from({ length: 1000 }, () => {
-    const socket = connectTcp(demo.port, '127.0.0.1')
-    socket.on('error', () => undefined)
-    socket.on('data', () => undefined)
-    socket.write(`GET /live HTTP/1.1\r\nhost: 127.0.0.1:${demo.port}\r\ncookie: ${demo.cookie}\r\n\r\n`)
-    return socket
-  })
-  while (!end.aborted) await pause(200)
-  for (const socket of open) socket.destroy()
-  return open.length
-}
-
-/** For each alert of ours, how long after the last instant that it was opened for was acknowledged it was there. */
-async function watchAlerts(db: Db, end: AbortSignal): Promise<Map<number, number>> {
+/** For each alert of ours, how long after the push that it was opened for was sent it could be seen. */
+async function watchAlerts(
+  db: Db,
+  sent: ReadonlyMap<string, number>,
+  end: AbortSignal,
+): Promise<Map<number, number>> {
   const seen = new Map<number, number>()
   while (!end.aborted) {
-    const { rows } = await sql<{ id: number; openedMs: number }>`
-      select alert.id, (extract(epoch from opened_at) * 1000)::float8 as "openedMs"
+    const { rows } = await sql<{ id: number; sender: string; openedMs: number }>`
+      select alert.id, split_part(gear.name, '-', 2) as sender,
+        (extract(epoch from opened_at) * 1000)::float8 as "openedMs"
       from alert join gear on gear.id = gear_id where gear.name like 'calm-%'`.execute(db)
-    // The instant is cut to a second.
-    for (const { id, openedMs } of rows)
-      if (!seen.has(id)) seen.set(id, Math.max(0, Date.now() - openedMs - 1000))
+    for (const { id, sender, openedMs } of rows)
+      if (!seen.has(id)) seen.set(id, Date.now() - sent.get(`${sender} ${openedMs}`)!)
     await pause(100)
   }
   return seen
@@ -270,12 +116,14 @@ try {
   const stop = new AbortController()
   const beganMs = Date.now() - 1000
   let isAttacked = false
-  const pushing = ids.map((id, sender) => push(demo, sender, id, stop.signal, () => isAttacked))
+  const sent = new Map<string, number>()
+  const pushing = ids.map((id, sender) => push(demo, sender, id, sent, stop.signal, () => isAttacked))
   // Those are sources that are known for a while: the first push of each makes its series.
   await pause(20_000)
   isAttacked = true
-  const watching = watchAlerts(db, stop.signal)
-  const running = attacks(demo, stop.signal)
+  const watching = watchAlerts(db, sent, stop.signal)
+  const attackers = fork(new URL('./hostile.ts', import.meta.url))
+  attackers.send({ url: demo.url, port: demo.port, cookie: demo.cookie })
   const most = { collector: 0, web: 0 }
   const before = { collector: demo.memoryOf('collector/main.ts'), web: demo.memoryOf('setup/web.mjs') }
   for (const endMs = Date.now() + ATTACK_MS; Date.now() < endMs; await pause(500)) {
@@ -283,10 +131,12 @@ try {
     most.web = Math.max(most.web, demo.memoryOf('setup/web.mjs'))
   }
   stop.abort()
+  const counts = new Promise<[string, number][]>((resolve) => attackers.once('message', resolve))
+  attackers.send('stop')
   const told = await Promise.all(pushing)
   const acknowledged = told.flatMap((each) => each.acknowledged)
   const refused = told.flatMap((each) => each.refused)
-  for (const [what, count] of Object.entries(running)) console.log(`  ${what}: ${await count}`)
+  for (const [what, count] of await counts) console.log(`  ${what}: ${count}`)
   if (refused.length > 0) console.log(`  of ours refused: ${refused.length}, as ${refused[0]}`)
   const alerts = [...(await watching).values()].sort((a, b) => a - b)
   await pause(5000)

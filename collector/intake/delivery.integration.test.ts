@@ -72,10 +72,15 @@ const rows = async (): Promise<number> =>
     ).count,
   )
 
-test('what comes at the same moment is committed together, judged in order, and told once a source', async () => {
+test('what comes at the same moment is committed together, judged in order of each source, and told once a source', async () => {
   await Promise.all([0, 1, 2].flatMap((second) => sources.map((id) => delivery.take(taken(id, second)))))
   expect(await rows()).toBe(60)
-  expect(stored.map(({ taken: { sourceId } }) => sourceId).slice(0, 20)).toEqual(sources)
+  for (const id of sources)
+    expect(stored.filter((each) => each.taken.sourceId === id).map((each) => each.taken.atMs)).toEqual([
+      START,
+      START + 1000,
+      START + 2000,
+    ])
   const heard = await db.selectFrom('source').select('lastHeardAt').distinct().execute()
   expect(heard).toEqual([{ lastHeardAt: new Date(START + 2000) }])
 })

@@ -31,6 +31,8 @@ interface Waiting {
 const DAY_MS = 86_400_000
 /** Moments that are committed together. What comes while a commit is under way makes up the next one. */
 const MOST_TOGETHER = 256
+/** Sources whose moments are passed on at a time. */
+const PASSED_TOGETHER = 4
 
 /**
  * Takes moments over and brings them into the database, in order, once each.
@@ -96,7 +98,7 @@ export class Delivery {
     try {
       const stored = await this.#store(batch.map(({ taken }) => taken))
       for (const { resolve } of batch) resolve()
-      for (const each of stored) await this.onStored(each)
+      await this.#pass(stored)
     } catch (error) {
       if (isServerAway(error)) {
         log.warn({ reason: String(error) }, 'the database is away; readings go to disk')
@@ -106,6 +108,20 @@ export class Delivery {
       // One that the database will never take must not keep the others from being stored.
       else for (const one of batch) await this.#storeBatch([one])
     }
+  }
+
+  /** Those of one source in their order, those of several side by side. */
+  async #pass(stored: readonly StoredMoment[]): Promise<void> {
+    const bySource = new Map<number, StoredMoment[]>()
+    for (const each of stored)
+      bySource.set(each.taken.sourceId, [...(bySource.get(each.taken.sourceId) ?? []), each])
+    const rows = [...bySource.values()]
+    await Promise.all(
+      Array.from({ length: PASSED_TOGETHER }, async () => {
+        for (let row = rows.shift(); row !== undefined; row = rows.shift())
+          for (const each of row) await this.onStored(each)
+      }),
+    )
   }
 
   async #keepOnDisk(batch: readonly Waiting[]): Promise<void> {

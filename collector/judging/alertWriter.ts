@@ -1,8 +1,8 @@
 import type { MeasureKey } from '#core/catalogue'
 import type { Severity } from '#core/rules'
-import { changeSeverity, clearAlert, openAlert } from '#db/alerts'
+import { changeSeverity, clearAlerts, type NewAlert, openAlerts } from '#db/alerts'
 import { type Db, within } from '#db/platform'
-import type { Notifier } from '../notify/notifier.ts'
+import type { News, Notifier } from '../notify/notifier.ts'
 
 /** Whom an alert is about. What is not said is not known, or does not apply. */
 export interface AlertSubject {
@@ -34,6 +34,26 @@ export interface Opening extends AlertWords, AlertSubject {
   readonly isKnown?: boolean
 }
 
+/** How an alert ended, in words. */
+export type Ending = Omit<AlertWords, 'severity' | 'line'>
+
+const newAlert = (opening: Opening): NewAlert => ({
+  ruleKey: opening.ruleKey,
+  subject: opening.subject,
+  seriesId: opening.seriesId ?? null,
+  sourceId: opening.sourceId ?? null,
+  gearId: opening.gearId ?? null,
+  partId: opening.partId ?? null,
+  measure: opening.measure ?? null,
+  severity: opening.severity,
+  title: opening.title,
+  reason: opening.reason,
+  line: opening.line ?? null,
+  value: opening.value ?? null,
+  sinceAt: new Date(opening.sinceMs),
+  openedAt: new Date(opening.atMs),
+})
+
 /**
  * Writes what becomes of an alert together with the messages about it: each in one transaction, or in the one that is
  * under way.
@@ -45,29 +65,20 @@ export class AlertWriter {
   ) {}
 
   /** @returns its id, `null` when one of this rule is open on this subject already */
-  open(opening: Opening, trx: Db = this.db): Promise<number | null> {
-    const { ruleKey, subject, severity, title, reason, line, value, atMs, sinceMs } = opening
-    const { seriesId, sourceId, gearId, partId, measure, isKnown } = opening
+  async open(opening: Opening, trx: Db = this.db): Promise<number | null> {
+    return (await this.openAll([opening], trx))[0]!
+  }
+
+  /** @returns the same for each, in their order */
+  openAll(openings: readonly Opening[], trx: Db = this.db): Promise<(number | null)[]> {
     return within(trx, async (open) => {
-      const id = await openAlert(open, {
-        ruleKey,
-        subject,
-        seriesId: seriesId ?? null,
-        sourceId: sourceId ?? null,
-        gearId: gearId ?? null,
-        partId: partId ?? null,
-        measure: measure ?? null,
-        severity,
-        title,
-        reason,
-        line: line ?? null,
-        value: value ?? null,
-        sinceAt: new Date(sinceMs),
-        openedAt: new Date(atMs),
+      const ids = await openAlerts(open, openings.map(newAlert))
+      const news = openings.flatMap(({ isKnown, title, reason, atMs }, index): News[] => {
+        const id = ids[index]
+        return id == null || isKnown === true ? [] : [{ alertId: id, event: 'opened', title, reason, atMs }]
       })
-      if (id !== null && isKnown !== true)
-        await this.notifier.notify(open, { alertId: id, event: 'opened', title, reason, atMs })
-      return id
+      if (news.length > 0) await this.notifier.notify(open, ...news)
+      return ids
     })
   }
 
@@ -81,22 +92,28 @@ export class AlertWriter {
     })
   }
 
+  clear(id: number, ending: Ending, trx: Db = this.db): Promise<void> {
+    return this.clearAll([{ id, ...ending }], trx)
+  }
+
   /** What was cleared already stays as it is, and nobody is told again. */
-  clear(
-    id: number,
-    { title, reason, atMs }: Omit<AlertWords, 'severity' | 'line'>,
-    trx: Db = this.db,
-  ): Promise<void> {
+  clearAll(endings: readonly (Ending & { readonly id: number })[], trx: Db = this.db): Promise<void> {
     return within(trx, async (open) => {
-      if (await clearAlert(open, id, new Date(atMs), reason))
-        await this.notifier.notifyCleared(open, { alertId: id, title, reason, atMs })
+      const cleared = await clearAlerts(
+        open,
+        endings.map(({ id, reason, atMs }) => ({ id, reason, at: new Date(atMs) })),
+      )
+      const news = endings
+        .filter(({ id }) => cleared.has(id))
+        .map(({ id, title, reason, atMs }) => ({ alertId: id, title, reason, atMs }))
+      if (news.length > 0) await this.notifier.notifyCleared(open, ...news)
     })
   }
 
   /** Its rule is gone, off or overridden: what it raised goes with it, and nobody needs to be told. */
-  async withdraw(id: number, atMs: number): Promise<void> {
-    await within(this.db, (trx) =>
-      clearAlert(trx, id, new Date(atMs), 'Its rule is not in force here any more.'),
+  async withdraw(id: number, atMs: number, trx: Db = this.db): Promise<void> {
+    await within(trx, (open) =>
+      clearAlerts(open, [{ id, at: new Date(atMs), reason: 'Its rule is not in force here any more.' }]),
     )
   }
 }

@@ -1,7 +1,7 @@
 import { randomBytes, randomUUID } from 'node:crypto'
 import { afterAll, beforeAll, expect, test } from 'vitest'
 import type { GearKind } from '#core/catalogue'
-import { clearAlert, type NewAlert, openAlert } from '#db/alerts'
+import { clearAlerts, type NewAlert, openAlert } from '#db/alerts'
 import type { Db } from '#db/platform'
 import { drawLink } from '#db/links'
 import { insertSource } from '#db/sources'
@@ -108,7 +108,9 @@ test('a UPS that feeds nothing: one message names what has no second feed; what 
   expect(sink.mails).toHaveLength(1)
   expect(sink.mails[0]?.text).toContain('It is so. Without a second feed: petrel-01.')
 
-  await db.transaction().execute((trx) => clearAlert(trx, ups, new Date(NOW + 1000), 'mains are back'))
+  await db
+    .transaction()
+    .execute((trx) => clearAlerts(trx, [{ id: ups, at: new Date(NOW + 1000), reason: 'mains are back' }]))
   await causes.look(NOW + 2000)
   expect(await causeOf(dark)).toMatchObject({ causeId: null })
   await sendAll()
@@ -171,7 +173,9 @@ test('most sources of one collector silent at once: one alert, «blind here», n
   expect(folded).toHaveLength(5)
   const mine = await db.selectFrom('alert').select('id').where('ruleKey', '=', 'no-data').execute()
   for (const { id } of mine)
-    await db.transaction().execute((trx) => clearAlert(trx, id, new Date(NOW + 1000), 'heard'))
+    await db
+      .transaction()
+      .execute((trx) => clearAlerts(trx, [{ id, at: new Date(NOW + 1000), reason: 'heard' }]))
   await blindness.look(NOW + 2000)
   expect((await blind())?.clearedAt).not.toBeNull()
 })

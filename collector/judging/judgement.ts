@@ -9,22 +9,19 @@ import {
 } from '#core/rules'
 import type { Db } from '#db/platform'
 import { latestReadings } from '#db/readings'
-import { listGearScopes, listRules, type SubjectRow } from '#db/rules'
+import { listGearScopes, listRules } from '#db/rules'
 import type { StoredMoment } from '../intake/delivery.ts'
-import type { AlertWords, AlertWriter, Opening } from './alertWriter.ts'
+import type { AlertWriter } from './alertWriter.ts'
+import { type Change, writeChanges } from './changes.ts'
 import {
   type Around,
   keyOf,
   makeReady,
-  type OpenAlert,
   type RuleInstance,
   type SilentInstance,
   type SourceRules,
   alertFactsOf,
 } from './sourceRules.ts'
-
-/** Something that is to be written because a rule stands otherwise than its alert. */
-type Change = () => Promise<void>
 
 /**
  * Judges the series of a source after each of its moments, and opens, changes and clears their alerts.
@@ -126,11 +123,7 @@ export class Judgement {
       moment.set(id, value)
       known.last.set(id, { atMs, value })
     })
-    const changes: Change[] = known.outdated.splice(0).map(
-      ({ id }) =>
-        () =>
-          this.alerts.withdraw(id, atMs),
-    )
+    const changes: Change[] = known.outdated.splice(0).map(({ id }) => ({ kind: 'withdraw', id, atMs }))
     for (const [seriesId, value] of moment)
       for (const instance of known.instances.get(seriesId) ?? []) {
         const other = instance.otherId === null ? undefined : known.last.get(instance.otherId)?.value
@@ -142,7 +135,7 @@ export class Judgement {
       const change = this.#silenceOf(known, instance, atMs, moment.has(instance.subject.id))
       if (change !== null) changes.push(change)
     }
-    for (const change of changes) await change()
+    await writeChanges(this.db, this.alerts, known, changes)
   }
 
   /** What is to be done when a rule stands otherwise than its alert. */
@@ -158,14 +151,14 @@ export class Judgement {
     if (verdict.kind === 'clear') {
       if (open === undefined) return null
       const reason = clearedReason(about, open.openedAtMs, atMs)
-      return () => this.#clear(known, key, open, { title, reason, atMs })
+      return { kind: 'clear', key, open, words: { title, reason, atMs } }
     }
     const { severity, sinceMs } = verdict
     const line = lineWords(rule, severity)
     const words = { severity, title, reason: alertReason(rule, about, verdict), line, atMs }
     return open === undefined
-      ? () => this.#open(known, subject, { ...words, ruleKey: rule.key, value, sinceMs })
-      : () => this.#change(known, key, open, words)
+      ? { kind: 'open', subject, what: { ...words, ruleKey: rule.key, value, sinceMs } }
+      : { kind: 'change', key, open, words }
   }
 
   /** A series that is missing while its source is heard. */
@@ -186,11 +179,13 @@ export class Judgement {
     if (isHeard) {
       if (open === undefined) return null
       const reason = silentReason(atMs - open.sinceMs, true)
-      return () => this.#clear(known, key, open, { title: silentTitle(named, true), reason, atMs })
+      return { kind: 'clear', key, open, words: { title: silentTitle(named, true), reason, atMs } }
     }
     if (open !== undefined || atMs - last.atMs < rule.afterMs) return null
-    return () =>
-      this.#open(known, subject, {
+    return {
+      kind: 'open',
+      subject,
+      what: {
         ruleKey: rule.key,
         severity: rule.severity,
         title: silentTitle(named, false),
@@ -199,48 +194,7 @@ export class Judgement {
         value: null,
         atMs,
         sinceMs: last.atMs,
-      })
-  }
-
-  async #open(known: SourceRules, subject: SubjectRow, what: Omit<Opening, 'subject'>): Promise<void> {
-    const { ruleKey, severity, title, atMs, sinceMs } = what
-    const { id: seriesId, gearId, partId, measure } = subject
-    const id = await this.alerts.open({
-      ...what,
-      subject: `series ${seriesId}`,
-      seriesId,
-      gearId,
-      partId,
-      measure,
-      isKnown: isPartNotified(known, partId, severity),
-    })
-    if (id === null) throw new Error(`an alert of ${ruleKey} is open that was not known here`)
-    known.open.set(keyOf(ruleKey, seriesId), { id, severity, title, openedAtMs: atMs, sinceMs, partId })
-  }
-
-  async #change(known: SourceRules, key: string, open: OpenAlert, words: AlertWords): Promise<void> {
-    await this.alerts.change(open.id, words)
-    known.open.set(key, { ...open, severity: words.severity })
-  }
-
-  async #clear(
-    known: SourceRules,
-    key: string,
-    open: OpenAlert,
-    words: Omit<AlertWords, 'severity' | 'line'>,
-  ): Promise<void> {
-    await this.alerts.clear(open.id, words)
-    known.open.delete(key)
+      },
+    }
   }
 }
-
-/** One trouble is one message: a part that somebody was just told about does not speak twice. */
-const isPartNotified = (
-  known: SourceRules,
-  partId: number | null,
-  severity: AlertWords['severity'],
-): boolean =>
-  partId !== null &&
-  [...known.open.values()].some(
-    (other) => other.partId === partId && !(other.severity === 'warning' && severity === 'critical'),
-  )

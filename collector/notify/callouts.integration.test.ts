@@ -5,7 +5,7 @@ import { join } from 'node:path'
 import { sql } from 'kysely'
 import { afterAll, beforeAll, beforeEach, expect, test } from 'vitest'
 import type { CallOut, Step } from '#core/callouts'
-import { clearAlert, openAlert, takeAlert } from '#db/alerts'
+import { clearAlerts, openAlert, takeAlert } from '#db/alerts'
 import {
   CHANNEL_FORMS,
   saveCallOut,
@@ -142,7 +142,7 @@ async function open({ subject, severity = 'warning' }: Trouble): Promise<number>
 }
 async function clear(id: number): Promise<void> {
   await db.transaction().execute(async (trx) => {
-    await clearAlert(trx, id, new Date(), 'It is well again.')
+    await clearAlerts(trx, [{ id, at: new Date(), reason: 'It is well again.' }])
     const title = 'Trouble'
     await notifier.notifyCleared(trx, { alertId: id, title, reason: 'It is well again.', atMs: Date.now() })
   })

@@ -36,7 +36,7 @@ import {
   giveUp,
   goesTogether,
   hurryChannel,
-  insertMessage,
+  insertMessages,
   isOpen,
   lastNotified,
   openMessage,
@@ -51,7 +51,8 @@ import {
   skipWaitingEnd,
   tellsOf,
   type NotifiedAlert,
-  notifiedAlert,
+  notifiedAlerts,
+  type NewMessage,
   waitingBeside,
   type MessageTarget,
 } from '#db/callouts'
@@ -94,6 +95,7 @@ interface StepGiven {
  * has the message's id, by which a repeat is recognised.
  */
 export class Notifier {
+  readonly #ofTransaction = new WeakMap<Db, Promise<Settled>>()
   #scopes: { readonly atMs: number; readonly of: Awaited<ReturnType<typeof listGearScopes>> } | null = null
 
   constructor(
@@ -103,41 +105,51 @@ export class Notifier {
     private readonly allowed: { readonly list: readonly AllowedCommand[] } = { list: [] },
   ) {}
 
-  async notify(trx: Db, news: News): Promise<void> {
-    if (news.event !== 'cleared' && (await quietFromTheStart(trx, news.alertId, news.atMs))) return
-    const callOuts = (await listCallOuts(trx)).filter(({ isOn }) => isOn)
-    if (callOuts.length === 0) return
-    const alert = await notifiedAlert(trx, news.alertId)
-    const [site, names, web] = await Promise.all([readSite(trx), callNames(trx), readWebAddress(trx)])
-    const facts: Facts = {
-      event: news.event,
-      site: site.name,
-      timeZone: site.timeZone,
-      title: news.title,
-      reason: news.reason,
-      place: alert.place,
-      severity: alert.severity,
-      gear: alert.gearName,
-      atMs: news.atMs,
-      link: new URL(`/alerts/${news.alertId}`, web).href,
-      team: '',
-      because: '',
-      stillAfter: null,
+  /** Of each alert once a call. */
+  async notify(trx: Db, ...all: readonly News[]): Promise<void> {
+    const begun = all.filter(({ event }) => event !== 'cleared')
+    const quiet = begun.length === 0 ? new Set() : await quietFromTheStart(trx, begun)
+    const told = all.filter(({ alertId, event }) => event === 'cleared' || !quiet.has(alertId))
+    const { callOuts, site, names, web } = await this.#settled(trx)
+    if (callOuts.length === 0 || told.length === 0) return
+    const alerts = await notifiedAlerts(
+      trx,
+      told.map(({ alertId }) => alertId),
+    )
+    const last = await lastNotified(
+      trx,
+      callOuts.map(({ id }) => id),
+      [...alerts.values()],
+    )
+    const messages: NewMessage[] = []
+    for (const news of told) {
+      const alert = alerts.get(news.alertId)!
+      const facts = factsOf(news, alert, site, web)
+      for (const row of callOuts) {
+        if (!(await this.#covers(trx, row.callOut, alert))) continue
+        const ofSteps = last(row.id, alert.id)
+        for (const [index, step] of row.callOut.steps.entries()) {
+          const message = await this.#plan(trx, row, index, {
+            step,
+            alert,
+            news,
+            last: news.isAgain ? null : (ofSteps.get(index) ?? null),
+            isNewHere: ![...ofSteps.values()].some(({ isSameAlert }) => isSameAlert),
+            facts: { ...facts, team: actionWords(step, names), because: row.callOut.name },
+            timeZone: site.timeZone,
+          })
+          if (message !== null) messages.push(message)
+        }
+      }
     }
-    for (const row of callOuts) {
-      if (!(await this.#covers(trx, row.callOut, alert))) continue
-      const last = await lastNotified(trx, row.id, alert)
-      for (const [index, step] of row.callOut.steps.entries())
-        await this.#schedule(trx, row, index, {
-          step,
-          alert,
-          news,
-          last: news.isAgain ? null : (last.get(index) ?? null),
-          isNewHere: ![...last.values()].some(({ isSameAlert }) => isSameAlert),
-          facts: { ...facts, team: actionWords(step, names), because: row.callOut.name },
-          timeZone: site.timeZone,
-        })
-    }
+    await insertMessages(trx, messages)
+  }
+
+  /** What is the same for every alert of one transaction. */
+  #settled(trx: Db): Promise<Settled> {
+    const known = this.#ofTransaction.get(trx) ?? readSettled(trx)
+    if (trx.isTransaction) this.#ofTransaction.set(trx, known)
+    return known
   }
 
   async #covers(trx: Db, { severity, scope }: CallOut, alert: NotifiedAlert): Promise<boolean> {
@@ -152,27 +164,27 @@ export class Notifier {
     })
   }
 
-  async #schedule(
+  async #plan(
     trx: Db,
     { id: callOutId, callOut }: CallOutRow,
     index: number,
     given: StepGiven,
-  ): Promise<void> {
+  ): Promise<NewMessage | null> {
     const { step, alert, news, facts, isNewHere, timeZone } = given
     const { action } = step
     let { last } = given
     if (takesBackEnd(news.event, last)) {
       await skipWaitingEnd(trx, callOutId, alert)
-      last = (await lastNotified(trx, callOutId, alert)).get(index) ?? null
+      last = (await lastNotified(trx, [callOutId], [alert]))(callOutId, alert.id).get(index) ?? null
     }
     const { event } = news
     const nowMs = Date.now()
     const { settleMs } = this
     const plan = planStep({ event, callOut, step, alert, last, isNewHere, nowMs, timeZone, settleMs })
-    if (plan === null) return
+    if (plan === null) return null
     const skipped = plan.skipped ?? (await whyImpossible(trx, action, alert))
     const said = { ...facts, stillAfter: stillAfterWords(plan) }
-    await insertMessage(trx, {
+    return {
       id: randomUUID(),
       alertId: alert.id,
       callOutId,
@@ -187,13 +199,14 @@ export class Notifier {
       body: plainOf(said),
       dueAt: new Date(plan.dueAtMs),
       ...(skipped === null ? {} : { skipped }),
-    })
+    }
   }
 
   /** What came and went before a step's turn is not told by it. Who heard that it began hears that it ended. */
-  async notifyCleared(trx: Db, news: Omit<News, 'event'>): Promise<void> {
-    await skipWaiting(trx, [news.alertId], 'it went away before its turn came', ['opened', 'worse'])
-    await this.notify(trx, { ...news, event: 'cleared' })
+  async notifyCleared(trx: Db, ...all: readonly Omit<News, 'event'>[]): Promise<void> {
+    const ids = all.map(({ alertId }) => alertId)
+    await skipWaiting(trx, ids, 'it went away before its turn came', ['opened', 'worse'])
+    await this.notify(trx, ...all.map((news) => ({ ...news, event: 'cleared' as const })))
   }
 
   /** The job behind a message. Rejects when the far side does, and is then tried again with growing pauses. */
@@ -319,6 +332,39 @@ export class Notifier {
     if (end.isWell && running.channelId !== null && letter.some(({ message }) => message.attempts > 0))
       await hurryChannel(db, running.channelId)
   }
+}
+
+const factsOf = (
+  { alertId, event, title, reason, atMs }: News,
+  { place, severity, gearName }: NotifiedAlert,
+  site: Settled['site'],
+  web: Settled['web'],
+): Facts => ({
+  event,
+  site: site.name,
+  timeZone: site.timeZone,
+  title,
+  reason,
+  place,
+  severity,
+  gear: gearName,
+  atMs,
+  link: new URL(`/alerts/${alertId}`, web).href,
+  team: '',
+  because: '',
+  stillAfter: null,
+})
+
+type Settled = Awaited<ReturnType<typeof readSettled>>
+
+async function readSettled(trx: Db) {
+  const [all, site, names, web] = await Promise.all([
+    listCallOuts(trx),
+    readSite(trx),
+    callNames(trx),
+    readWebAddress(trx),
+  ])
+  return { callOuts: all.filter(({ isOn }) => isOn), site, names, web }
 }
 
 /** Whom a step reaches; of a command its name, of a stop the gear. */

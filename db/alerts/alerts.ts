@@ -1,3 +1,4 @@
+import { sql } from 'kysely'
 import type { MeasureKey } from '#core/catalogue'
 import type { Severity } from '#core/rules'
 import type { Db } from '../platform/connect.ts'
@@ -29,61 +30,100 @@ const AGAIN_MS = 10 * 60_000
 const FLAPPING = 3
 const HOUR_MS = 3_600_000
 
-/**
- * Opens an alert once. What has come and gone several times within an hour does not make another alert: the last one is
- * open again, and counts how often.
- * @returns `null` when one is already open for this rule on this subject
- */
+/** One alert, as `openAlerts` does. */
 export async function openAlert(trx: Db, alert: NewAlert): Promise<number | null> {
-  const again = await reopen(trx, alert)
-  if (again !== null) return again
-  const row = await trx
-    .insertInto('alert')
-    .values(alert)
-    .onConflict((conflict) => conflict.doNothing())
-    .returning('id')
-    .executeTakeFirst()
-  if (row === undefined) return null
-  await recordEvent(trx, row.id, {
-    at: alert.openedAt,
-    what: 'opened',
-    who: null,
-    text: `${alert.title}. ${alert.reason}`,
-  })
-  await announce(trx, { topic: 'alerts' })
-  return row.id
+  return (await openAlerts(trx, [alert]))[0]!
 }
 
-async function reopen(trx: Db, alert: NewAlert): Promise<number | null> {
-  const { ruleKey, subject, openedAt } = alert
-  const lately = await trx
-    .selectFrom('alert')
-    .select(['id', 'clearedAt', 'flaps'])
-    .where('ruleKey', '=', ruleKey)
-    .where('subject', '=', subject)
-    .where('openedAt', '>', new Date(openedAt.getTime() - HOUR_MS))
-    .orderBy('openedAt', 'desc')
-    .orderBy('id', 'desc')
-    .limit(FLAPPING)
+/**
+ * Opens each alert once. What has come and gone several times within an hour does not make another alert: the last one is
+ * open again, and counts how often.
+ * @returns in their order; `null` where one is already open for this rule on this subject
+ */
+export async function openAlerts(trx: Db, alerts: readonly NewAlert[]): Promise<(number | null)[]> {
+  const ids = await reopen(trx, alerts)
+  const fresh = alerts.filter((_, index) => ids[index] === null)
+  if (fresh.length === 0) return ids
+  const rows = await trx
+    .insertInto('alert')
+    .values(fresh)
+    .onConflict((conflict) => conflict.doNothing())
+    .returning(['id', 'ruleKey', 'subject'])
     .execute()
+  const made = new Map(rows.map((row) => [troubleOf(row), row.id]))
+  const events: NewEvent[] = []
+  const all = alerts.map((alert, index) => {
+    const id = ids[index] ?? made.get(troubleOf(alert)) ?? null
+    if (id === null || ids[index] !== null) return id
+    // Of two for the same trouble the second is open already.
+    made.delete(troubleOf(alert))
+    const text = `${alert.title}. ${alert.reason}`
+    events.push({ alertId: id, at: alert.openedAt, what: 'opened', who: null, text })
+    return id
+  })
+  await recordEvents(trx, events)
+  if (events.length > 0) await announce(trx, { topic: 'alerts' })
+  return all
+}
+
+type Trouble = Pick<NewAlert, 'ruleKey' | 'subject'>
+
+const troubleOf = ({ ruleKey, subject }: Trouble): string => `${ruleKey}\n${subject}`
+
+/** @returns in their order the alert that goes on; `null` where it is a new one, or one that is open */
+async function reopen(trx: Db, alerts: readonly NewAlert[]): Promise<(number | null)[]> {
+  const { rows } = await sql<Lately & { slot: number }>`
+    select given.slot::int as slot, lately.*
+    from unnest(
+      ${alerts.map(({ ruleKey }) => ruleKey)}::text[], ${alerts.map(({ subject }) => subject)}::text[],
+      ${alerts.map(({ openedAt }) => openedAt)}::timestamptz[]
+    ) with ordinality as given (rule_key, subject, opened_at, slot)
+    cross join lateral (
+      select id, cleared_at as "clearedAt", flaps from alert
+      where rule_key = given.rule_key and subject = given.subject
+        and alert.opened_at > given.opened_at - make_interval(secs => ${HOUR_MS / 1000})
+      order by alert.opened_at desc, id desc limit ${FLAPPING}
+    ) as lately`.execute(trx)
+  const ids: (number | null)[] = []
+  for (const [index, alert] of alerts.entries()) {
+    const lately = rows.filter(({ slot }) => slot === index + 1)
+    const flaps = flapsOf(lately, alert.openedAt)
+    const id = flaps === null ? null : lately[0]!.id
+    if (id !== null && ids.includes(id)) ids.push(null)
+    else ids.push(id)
+    if (ids.at(-1) !== null) await goOn(trx, id!, alert, flaps!)
+  }
+  return ids
+}
+
+interface Lately {
+  readonly id: number
+  readonly clearedAt: Date | null
+  readonly flaps: number
+}
+
+/** How often it has come with this time, if it goes on as the newest of these. */
+function flapsOf(lately: readonly Lately[], openedAt: Date): number | null {
   const [last] = lately
   if (last?.clearedAt == null || openedAt.getTime() - last.clearedAt.getTime() > AGAIN_MS) return null
   if (last.flaps === 0 && lately.length < FLAPPING - 1) return null
-  const flaps = last.flaps === 0 ? lately.length + 1 : last.flaps + 1
-  const { severity, title, reason } = alert
+  return last.flaps === 0 ? lately.length + 1 : last.flaps + 1
+}
+
+async function goOn(trx: Db, id: number, alert: NewAlert, flaps: number): Promise<void> {
+  const { severity, title, reason, openedAt } = alert
   await trx
     .updateTable('alert')
     .set({ clearedAt: null, clearedReason: null, flaps, severity, title, reason })
-    .where('id', '=', last.id)
+    .where('id', '=', id)
     .execute()
-  await recordEvent(trx, last.id, {
+  await recordEvent(trx, id, {
     at: openedAt,
     what: 'again',
     who: null,
     text: `It is back, for the ${ordinal(flaps)} time: ${reason}`,
   })
   await announce(trx, { topic: 'alerts' })
-  return last.id
 }
 
 const ordinal = (count: number): string => {
@@ -123,19 +163,30 @@ export async function retellAlert(
   await announce(db, { topic: 'alerts' })
 }
 
-/** @returns false when it was cleared already. */
-export async function clearAlert(trx: Db, id: number, at: Date, reason: string): Promise<boolean> {
-  const row = await trx
-    .updateTable('alert')
-    .set({ clearedAt: at, clearedReason: reason })
-    .where('id', '=', id)
-    .where('clearedAt', 'is', null)
-    .returning('id')
-    .executeTakeFirst()
-  if (row === undefined) return false
-  await recordEvent(trx, id, { at, what: 'cleared', who: null, text: reason })
-  await announce(trx, { topic: 'alerts' })
-  return true
+/** How an alert ends. */
+export interface Clearing {
+  readonly id: number
+  readonly at: Date
+  readonly reason: string
+}
+
+/** @returns those that were not cleared already */
+export async function clearAlerts(trx: Db, clearings: readonly Clearing[]): Promise<Set<number>> {
+  const { rows } = await sql<{ id: number }>`
+    update alert set cleared_at = given.at, cleared_reason = given.reason
+    from unnest(
+      ${clearings.map(({ id }) => id)}::int[], ${clearings.map(({ at }) => at)}::timestamptz[],
+      ${clearings.map(({ reason }) => reason)}::text[]
+    ) as given (id, at, reason)
+    where alert.id = given.id and cleared_at is null
+    returning alert.id`.execute(trx)
+  const cleared = new Set(rows.map(({ id }) => id))
+  const events = clearings
+    .filter(({ id }) => cleared.has(id))
+    .map(({ id, at, reason }) => ({ alertId: id, at, what: 'cleared', who: null, text: reason }))
+  await recordEvents(trx, events)
+  if (events.length > 0) await announce(trx, { topic: 'alerts' })
+  return cleared
 }
 
 /** «I have it», with a name. The first one to say so has it. */
@@ -157,15 +208,19 @@ export async function takeAlert(db: Db, id: number, who: string, at: Date): Prom
   })
 }
 
-export async function recordEvent(
-  trx: Db,
-  alertId: number,
-  event: { at: Date; what: string; who: string | null; text: string },
-): Promise<void> {
-  await trx
-    .insertInto('alertEvent')
-    .values({ alertId, ...event })
-    .execute()
+export const recordEvent = (trx: Db, alertId: number, event: Omit<NewEvent, 'alertId'>): Promise<void> =>
+  recordEvents(trx, [{ alertId, ...event }])
+
+interface NewEvent {
+  readonly alertId: number
+  readonly at: Date
+  readonly what: string
+  readonly who: string | null
+  readonly text: string
+}
+
+async function recordEvents(trx: Db, events: readonly NewEvent[]): Promise<void> {
+  if (events.length > 0) await trx.insertInto('alertEvent').values(events).execute()
 }
 
 /** Open alerts as the collector needs them. */

@@ -220,7 +220,7 @@ const QUIETABLE = [
   'partId',
 ] as const
 
-export async function listQuietable(db: Db, alertId?: number): Promise<QuietableAlert[]> {
+export async function listQuietable(db: Db, ids?: readonly number[]): Promise<QuietableAlert[]> {
   const rows = await db
     .selectFrom('alert')
     .select([
@@ -231,7 +231,7 @@ export async function listQuietable(db: Db, alertId?: number): Promise<Quietable
       ),
     ])
     .where('clearedAt', 'is', null)
-    .$if(alertId !== undefined, (query) => query.where('id', '=', alertId!))
+    .$if(ids !== undefined, (query) => query.where(sql<boolean>`id = any(${[...(ids ?? [])]}::int[])`))
     .orderBy('id')
     .execute()
   return rows
@@ -266,21 +266,32 @@ export async function coversOf(
 const isOfRule = ({ measure, ruleKey }: QuietScope, alert: QuietableAlert): boolean =>
   (measure === null || measure === alert.measure) && (ruleKey === null || ruleKey === alert.ruleKey)
 
-/** Whether an alert that has just opened is quiet from its beginning; it is marked so. */
-export async function quietFromTheStart(trx: Db, alertId: number, atMs: number): Promise<boolean> {
+/**
+ * Which of these alerts, at the instant that each opened, lie under a quiet: they are marked so, and nobody is told.
+ */
+export async function quietFromTheStart(
+  trx: Db,
+  alerts: readonly { readonly alertId: number; readonly atMs: number }[],
+): Promise<ReadonlySet<number>> {
   const any = await trx
     .selectFrom('quiet')
     .select('id')
     .where('endedAt', 'is', null)
     .limit(1)
     .executeTakeFirst()
-  if (any === undefined) return false
-  const alerts = await listQuietable(trx, alertId)
-  if (alerts[0]?.quietId != null) return true
-  const quiet = (await coversOf(trx, await listQuiets(trx, atMs), alerts)).get(alertId)
-  if (quiet === undefined) return false
-  await markQuiet(trx, alertId, quiet, atMs)
-  return true
+  const quiet = new Set<number>()
+  if (any === undefined) return quiet
+  for (const atMs of new Set(alerts.map((each) => each.atMs))) {
+    const ids = alerts.filter((each) => each.atMs === atMs).map(({ alertId }) => alertId)
+    const quietable = await listQuietable(trx, ids)
+    const covers = await coversOf(trx, await listQuiets(trx, atMs), quietable)
+    for (const { id, quietId } of quietable) {
+      const cover = covers.get(id)
+      if (quietId === null && cover !== undefined) await markQuiet(trx, id, cover, atMs)
+      if (quietId !== null || cover !== undefined) quiet.add(id)
+    }
+  }
+  return quiet
 }
 
 export async function markQuiet(trx: Db, alertId: number, quiet: QuietRow, atMs: number): Promise<void> {

@@ -25,8 +25,12 @@ export interface NotifiedAlert {
   readonly intervalMs: number | null
 }
 
-export async function notifiedAlert(db: Db, id: number): Promise<NotifiedAlert> {
-  const row = await db
+/** By its id. */
+export async function notifiedAlerts(
+  db: Db,
+  ids: readonly number[],
+): Promise<ReadonlyMap<number, NotifiedAlert>> {
+  const rows = await db
     .selectFrom('alert')
     .leftJoin('gear', 'gear.id', 'alert.gearId')
     .leftJoin('rack', 'rack.id', 'gear.rackId')
@@ -54,24 +58,33 @@ export async function notifiedAlert(db: Db, id: number): Promise<NotifiedAlert> 
         'gearIds',
       ),
     ])
-    .where('alert.id', '=', id)
-    .executeTakeFirstOrThrow()
-  const { unit, heightUnits, rack, room, intervalSeconds, ...rest } = row
-  const position = unit === null || heightUnits === null ? null : { unit, heightUnits }
-  return {
-    ...rest,
-    place: placeLabel({ room, rack, position }),
-    intervalMs: intervalSeconds === null ? null : intervalSeconds * 1000,
-  }
+    .where(sql<boolean>`alert.id = any(${[...ids]}::int[])`)
+    .execute()
+  return new Map(
+    rows.map(({ unit, heightUnits, rack, room, intervalSeconds, ...rest }) => {
+      const position = unit === null || heightUnits === null ? null : { unit, heightUnits }
+      const place = placeLabel({ room, rack, position })
+      return [
+        rest.id,
+        { ...rest, place, intervalMs: intervalSeconds === null ? null : intervalSeconds * 1000 },
+      ]
+    }),
+  )
 }
 
-/** What each step of a call-out has told last of a trouble, a rule on a subject, or is about to. */
+/** What each step of a call-out has told last of the trouble of an alert (its rule on its subject), or is about to. */
+export type LastNotified = (callOutId: number, alertId: number) => ReadonlyMap<number, LastOfStep>
+
+const NOTHING: ReadonlyMap<number, LastOfStep> = new Map()
+
 export async function lastNotified(
   db: Db,
-  callOutId: number,
-  { id, ruleKey, subject }: Pick<NotifiedAlert, 'id' | 'ruleKey' | 'subject'>,
-): Promise<Map<number, LastOfStep>> {
+  callOutIds: readonly number[],
+  alerts: readonly Pick<NotifiedAlert, 'id' | 'ruleKey' | 'subject'>[],
+): Promise<LastNotified> {
   const { rows } = await sql<{
+    forId: number
+    callOutId: number
     step: number
     event: MessageEvent
     at: Date
@@ -79,23 +92,26 @@ export async function lastNotified(
     sentAt: Date | null
     attempts: number
   }>`
-    select distinct on (message.step) message.step, message.event, coalesce(message.sent_at, message.due_at) as at,
-      message.alert_id as "alertId", message.sent_at as "sentAt", message.attempts
-    from alert join message on message.alert_id = alert.id
-    where alert.rule_key = ${ruleKey} and alert.subject = ${subject} and message.call_out_id = ${callOutId}
-      and message.skipped is null and not message.is_dry
-    order by message.step, message.created_at desc`.execute(db)
-  return new Map(
-    rows.map(({ step, event, at, alertId, sentAt, attempts }) => [
-      step,
-      {
-        event,
-        atMs: at.getTime(),
-        isSameAlert: alertId === id,
-        isWaiting: sentAt === null && attempts === 0 && at.getTime() > Date.now(),
-      },
-    ]),
-  )
+    select distinct on (given.id, message.call_out_id, message.step) given.id as "forId",
+      message.call_out_id as "callOutId", message.step, message.event,
+      coalesce(message.sent_at, message.due_at) as at, message.alert_id as "alertId", message.sent_at as "sentAt",
+      message.attempts
+    from unnest(
+      ${alerts.map(({ id }) => id)}::int[], ${alerts.map(({ ruleKey }) => ruleKey)}::text[],
+      ${alerts.map(({ subject }) => subject)}::text[]
+    ) as given (id, rule_key, subject)
+    join alert on alert.rule_key = given.rule_key and alert.subject = given.subject
+    join message on message.alert_id = alert.id
+    where message.call_out_id = any(${[...callOutIds]}::int[]) and message.skipped is null and not message.is_dry
+    order by given.id, message.call_out_id, message.step, message.created_at desc`.execute(db)
+  const steps = new Map<string, Map<number, LastOfStep>>()
+  for (const { forId, callOutId, step, event, at, alertId, sentAt, attempts } of rows) {
+    const key = `${callOutId} ${forId}`
+    const isWaiting = sentAt === null && attempts === 0 && at.getTime() > Date.now()
+    const last = { event, atMs: at.getTime(), isSameAlert: alertId === forId, isWaiting }
+    steps.set(key, (steps.get(key) ?? new Map<number, LastOfStep>()).set(step, last))
+  }
+  return (callOutId, alertId) => steps.get(`${callOutId} ${alertId}`) ?? NOTHING
 }
 
 export interface NewMessage {
@@ -165,7 +181,7 @@ export async function postpone(
         and job.locked_at is null and job.run_at < ${until}::timestamptz - interval '1 second'), ${until})`.execute(
     db,
   )
-  await addJob(db, 'notify', message, until)
+  await addJobs(db, [{ task: 'notify', message, runAt: until }])
 }
 
 /** Jobs of messages that have gone out with another. */
@@ -174,33 +190,59 @@ export async function removeJobs(db: Db, ids: readonly string[]): Promise<void> 
   await sql`select graphile_worker.remove_job(key) from unnest(${[...ids]}::text[]) key`.execute(db)
 }
 
+/** One message, as `insertMessages` does. */
+export const insertMessage = (trx: Db, message: NewMessage): Promise<void> => insertMessages(trx, [message])
+
 /**
- * Writes a message together with the job that sends it. Of one channel few go out at the same time, so that one that does
+ * Writes messages together with the jobs that send them. Of one channel few go out at the same time, so that one that does
  * not answer holds up nobody else's.
  */
-export async function insertMessage(trx: Db, message: NewMessage): Promise<void> {
-  const { target, facts, ...rest } = message
+export async function insertMessages(trx: Db, messages: readonly NewMessage[]): Promise<void> {
+  if (messages.length === 0) return
   await trx
     .insertInto('message')
-    .values({ ...rest, recipients: [], target: JSON.stringify(target), facts: JSON.stringify(facts) })
+    .values(
+      messages.map(({ target, facts, ...rest }) => ({
+        ...rest,
+        recipients: [],
+        target: JSON.stringify(target),
+        facts: JSON.stringify(facts),
+      })),
+    )
     .execute()
-  if (message.skipped !== undefined) return
-  const task = message.action === 'command' ? commandTask(message.target.command ?? '') : 'notify'
-  await addJob(trx, task, message, message.dueAt)
+  await addJobs(
+    trx,
+    messages
+      .filter(({ skipped }) => skipped === undefined)
+      .map((message) => ({
+        task: message.action === 'command' ? commandTask(message.target.command ?? '') : 'notify',
+        message,
+        runAt: message.dueAt,
+      })),
+  )
+}
+
+interface NewJob {
+  readonly task: string
+  readonly message: Pick<NewMessage, 'id' | 'channelId' | 'callOutId' | 'step'> & Pick<OpenMessage, 'target'>
+  readonly runAt: Date
 }
 
 /** Of one channel few go out at the same time; what may go out together goes one after the other. */
-async function addJob(
-  trx: Db,
-  task: string,
-  message: Pick<NewMessage, 'id' | 'channelId' | 'callOutId' | 'step'> & Pick<OpenMessage, 'target'>,
-  runAt: Date,
-): Promise<void> {
+async function addJobs(trx: Db, jobs: readonly NewJob[]): Promise<void> {
+  await sql`
+    select graphile_worker.add_job(task, json_build_object('id', id), queue_name := queue, run_at := at,
+      max_attempts := ${MOST_TRIES}, job_key := id)
+    from unnest(
+      ${jobs.map(({ task }) => task)}::text[], ${jobs.map(({ message }) => message.id)}::text[],
+      ${jobs.map(({ message }) => queueOf(message))}::text[], ${jobs.map(({ runAt }) => runAt)}::timestamptz[]
+    ) as given (task, id, queue, at)`.execute(trx)
+}
+
+function queueOf(message: NewJob['message']): string | null {
   const { id, channelId, callOutId, step } = message
   const lane = (goesTogether(message) ? callOutId! + step : parseInt(id.slice(-2), 16)) % LANES
-  const queue = channelId === null ? null : `channel-${channelId}-${lane}`
-  await sql`select graphile_worker.add_job(${task}, ${JSON.stringify({ id })}::json,
-    queue_name := ${queue}, run_at := ${runAt}, max_attempts := ${MOST_TRIES}, job_key := ${id})`.execute(trx)
+  return channelId === null ? null : `channel-${channelId}-${lane}`
 }
 
 /** Only collectors whose machine allows a command take the jobs of it. */

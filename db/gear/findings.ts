@@ -112,8 +112,9 @@ async function place(trx: Db, sourceId: number, all: Findings, shape: string): P
   const { findings, kept } = await watchedOf(trx, sourceId, all)
   const gearIds = new Map<string, number>()
   const partIds = new Map<string, number>()
+  const seen = await seenBefore(trx, sourceId, findings)
   for (const found of findings.gear) {
-    const gearId = await placeGear(trx, sourceId, found)
+    const gearId = await placeGear(trx, sourceId, found, seen)
     gearIds.set(found.key, gearId)
     const parts = await placeParts(trx, sourceId, { gearId, found })
     for (const [key, id] of parts) partIds.set(`${found.key}\n${key}`, id)
@@ -136,25 +137,19 @@ async function place(trx: Db, sourceId: number, all: Findings, shape: string): P
   }
 }
 
-const storeOneSeries = (
-  trx: Db,
-  series: { sourceId: number; gearId: number; partId: number | null; measure: MeasureKey },
-) =>
-  trx
-    .insertInto('series')
-    .values(series)
-    .onConflict((conflict) =>
-      conflict.columns(['sourceId', 'gearId', 'partId', 'measure']).doUpdateSet({ measure: series.measure }),
-    )
-    // A row that this statement has inserted was locked by no other.
-    .returning(['id', sql<boolean>`xmax = 0`.as('isNew')])
-    .executeTakeFirstOrThrow()
-
 interface PlacedIds {
   readonly gearIds: ReadonlyMap<string, number>
   /** By the key of the gear, a line feed, and the key of the part. */
   readonly partIds: ReadonlyMap<string, number>
 }
+
+interface SeriesPlace {
+  readonly gearId: number
+  readonly partId: number | null
+  readonly measure: MeasureKey
+}
+
+const seriesKey = ({ gearId, partId, measure }: SeriesPlace): string => `${gearId} ${partId} ${measure}`
 
 /** @returns the series of the readings, in their order */
 async function storeSeries(
@@ -163,55 +158,100 @@ async function storeSeries(
   { readings }: Findings,
   { gearIds, partIds }: PlacedIds,
 ): Promise<number[]> {
-  const seriesIds: number[] = []
-  let bringsNew = false
-  for (const { gear, part, measure } of readings) {
+  const places = readings.map(({ gear, part, measure }): SeriesPlace => {
     const gearId = gearIds.get(gear)
     if (gearId === undefined)
       throw new Error(`a reading of ${measure} names gear ${gear}, which was not found with it`)
-    const partId = part === null ? null : (partIds.get(`${gear}\n${part}`) ?? null)
-    const { id, isNew } = await storeOneSeries(trx, { sourceId, gearId, partId, measure })
-    seriesIds.push(id)
-    bringsNew ||= isNew
+    return { gearId, partId: part === null ? null : (partIds.get(`${gear}\n${part}`) ?? null), measure }
+  })
+  const known = await trx
+    .selectFrom('series')
+    .select(['id', 'gearId', 'partId', 'measure'])
+    .where('sourceId', '=', sourceId)
+    .execute()
+  const ids = new Map(known.map((series) => [seriesKey(series), series.id]))
+  const missing = new Map(
+    places.filter((place) => !ids.has(seriesKey(place))).map((place) => [seriesKey(place), place]),
+  )
+  for (const made of await insertSeries(trx, sourceId, [...missing.values()]))
+    ids.set(seriesKey(made), made.id)
+  if (missing.size > 0) await announce(trx, { topic: 'series' })
+  return places.map((place) => ids.get(seriesKey(place))!)
+}
+
+/** All at once: a first push may bring thousands. Nobody else makes series of gear that is being placed. */
+async function insertSeries(
+  trx: Db,
+  sourceId: number,
+  places: readonly SeriesPlace[],
+): Promise<(SeriesPlace & { readonly id: number })[]> {
+  const { rows } = await sql<SeriesPlace & { readonly id: number }>`
+    insert into series (source_id, gear_id, part_id, measure)
+    select ${sourceId}, gear_id, part_id, measure
+    from unnest(
+      ${places.map(({ gearId }) => gearId)}::int[], ${places.map(({ partId }) => partId)}::int[],
+      ${places.map(({ measure }) => measure)}::text[]
+    ) with ordinality as given (gear_id, part_id, measure, slot)
+    order by slot
+    returning id, gear_id, part_id, measure`.execute(trx)
+  return rows
+}
+
+type GearFacts = Readonly<Record<string, string>>
+
+/** The gear that a source has shown before, and what is known of it. Both grow while more of it is placed. */
+interface Seen {
+  readonly gearIds: Map<string, number>
+  readonly facts: Map<number, GearFacts>
+}
+
+async function seenBefore(trx: Db, sourceId: number, { gear }: Findings): Promise<Seen> {
+  const rows = await trx
+    .selectFrom('sighting')
+    .innerJoin('gear', 'gear.id', 'sighting.gearId')
+    .select(['sighting.key', 'sighting.gearId', 'gear.facts'])
+    .where('sighting.sourceId', '=', sourceId)
+    .where(sql<boolean>`sighting.key = any(${gear.map(({ key }) => key)}::text[])`)
+    .execute()
+  return {
+    gearIds: new Map(rows.map(({ key, gearId }) => [key, gearId])),
+    facts: new Map(rows.map(({ gearId, facts }) => [gearId, facts])),
   }
-  if (bringsNew) await announce(trx, { topic: 'series' })
-  return seriesIds
 }
 
 /** The gear a finding is about: by an earlier sighting, else by identity in order of precedence, else a new one. */
-async function placeGear(trx: Db, sourceId: number, found: GearFinding): Promise<number> {
+async function placeGear(trx: Db, sourceId: number, found: GearFinding, seen: Seen): Promise<number> {
   const identities = usableIdentities(found.identities)
-  const seen = await trx
-    .selectFrom('sighting')
-    .select('gearId')
-    .where('sourceId', '=', sourceId)
-    .where('key', '=', found.key)
-    .executeTakeFirst()
-  const gearId = seen?.gearId ?? (await byIdentity(trx, identities)) ?? (await newGear(trx, found))
-  await trx
-    .insertInto('sighting')
-    .values({ sourceId, key: found.key, gearId })
-    .onConflict((conflict) => conflict.doNothing())
-    .execute()
-  for (const { kind, value } of identities) {
+  const before = seen.gearIds.get(found.key)
+  const gearId = before ?? (await byIdentity(trx, identities)) ?? (await newGear(trx, found))
+  seen.gearIds.set(found.key, gearId)
+  if (before === undefined)
     await trx
-      .insertInto('gearIdentity')
-      .values({ kind, value, gearId })
+      .insertInto('sighting')
+      .values({ sourceId, key: found.key, gearId })
       .onConflict((conflict) => conflict.doNothing())
       .execute()
-  }
-  const { facts } = await trx
-    .selectFrom('gear')
-    .select('facts')
-    .where('id', '=', gearId)
-    .executeTakeFirstOrThrow()
+  if (identities.length > 0)
+    await trx
+      .insertInto('gearIdentity')
+      .values(identities.map(({ kind, value }) => ({ kind, value, gearId })))
+      .onConflict((conflict) => conflict.doNothing())
+      .execute()
+  const facts = seen.facts.get(gearId) ?? (await factsOf(trx, gearId))
+  seen.facts.set(gearId, { ...facts, ...found.facts })
   await recordGearChanges(trx, gearId, factChanges(facts, found.facts))
-  await trx
-    .updateTable('gear')
-    .set({ facts: sql`facts || ${JSON.stringify(found.facts)}::jsonb` })
-    .where('id', '=', gearId)
-    .execute()
+  if (Object.entries(found.facts).some(([key, value]) => facts[key] !== value))
+    await trx
+      .updateTable('gear')
+      .set({ facts: sql`facts || ${JSON.stringify(found.facts)}::jsonb` })
+      .where('id', '=', gearId)
+      .execute()
   return gearId
+}
+
+async function factsOf(trx: Db, gearId: number): Promise<GearFacts> {
+  const row = await trx.selectFrom('gear').select('facts').where('id', '=', gearId).executeTakeFirstOrThrow()
+  return row.facts
 }
 
 /**

@@ -33,7 +33,18 @@ export type LiveEvent = z.infer<typeof liveEvent>
 
 /** Tells all listeners, at commit when inside a transaction. */
 export async function announce(db: Db, event: LiveEvent): Promise<void> {
-  await sql`select pg_notify(${CHANNEL}, ${JSON.stringify(event)})`.execute(db)
+  const word = JSON.stringify(event)
+  if (db.isTransaction && !isNewIn(db, word)) return
+  await sql`select pg_notify(${CHANNEL}, ${word})`.execute(db)
+}
+
+/** What transactions that are under way have announced: the server tells the same of one transaction once only. */
+const announced = new WeakMap<Db, Set<string>>()
+
+function isNewIn(trx: Db, word: string): boolean {
+  const words = announced.get(trx) ?? new Set()
+  announced.set(trx, words)
+  return words.size < words.add(word).size
 }
 
 /** Tells all listeners several things at once. */
