@@ -1,4 +1,5 @@
 import { randomBytes } from 'node:crypto'
+import { sql } from 'kysely'
 import { afterAll, beforeAll, beforeEach, describe, expect, test } from 'vitest'
 import { EVERYWHERE, lasting, type LevelRule, ofLast, type Where } from '#core/rules'
 import type { Findings } from '#core/gear'
@@ -134,6 +135,33 @@ describe('a host of 64 cores', () => {
     for (let second = 0; second < 80; second += 10) await moment(second, host([1, 0.1], null))
     expect(await alerts()).toHaveLength(1)
   })
+})
+
+test('of many alerts of one moment, one that cannot be written keeps back itself only', async () => {
+  await sql`
+    create function refuse_one() returns trigger language plpgsql as
+      $$ begin if new.title like '%Processor 5%' then raise 'not this one'; end if; return new; end $$`.execute(
+    db,
+  )
+  await sql`create trigger refuse_one before insert on alert for each row execute function refuse_one()`.execute(
+    db,
+  )
+  const every = host(
+    Array.from({ length: 12 }, () => 1),
+    null,
+  )
+  try {
+    const refusals: string[] = []
+    for (let second = 0; second < 60; second += 10)
+      await moment(second, every).catch((error: unknown) => refusals.push(String(error)))
+    expect(refusals[0]).toContain('1 of 12 changes of alerts')
+    expect(await alerts()).toHaveLength(11)
+  } finally {
+    await sql`drop function refuse_one cascade`.execute(db)
+  }
+  await moment(60, every)
+  expect((await alerts()).filter(({ title }) => title.includes('Processor 5'))).toHaveLength(1)
+  expect(await alerts()).toHaveLength(12)
 })
 
 describe('a level', () => {

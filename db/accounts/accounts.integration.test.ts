@@ -21,7 +21,7 @@ import { insertApiToken, listApiTokens, tokenHolder } from './tokens.ts'
 import { actAs, recordChange, recordHappened } from '../platform/record.ts'
 import { transact } from '../platform/connect.ts'
 import { insertRoom } from '../site/index.ts'
-import { openAlert, takeAlert } from '../alerts/alerts.ts'
+import { openAlerts, takeAlert } from '../alerts/alerts.ts'
 import type { Db } from '../platform/connect.ts'
 import { newToken, openKeyFile, seal, tokenHash, unseal } from '../sources/secrets.ts'
 import {
@@ -292,7 +292,7 @@ describe('secrets', () => {
   })
 })
 
-test('an alert is taken once, by the first', async () => {
+test('an alert is opened once, and taken once, by the first', async () => {
   const at = new Date()
   const [source] = await listSources(db)
   const alert = {
@@ -309,8 +309,9 @@ test('an alert is taken once, by the first', async () => {
     sinceAt: at,
     openedAt: at,
   }
-  const id = await openAlert(db, alert)
-  expect(await openAlert(db, alert)).toBeNull()
+  const [id, again, other] = await openAlerts(db, [alert, alert, { ...alert, subject: 'source 2' }])
+  expect([typeof id, again, typeof other]).toEqual(['number', null, 'number'])
+  expect(await openAlerts(db, [alert, { ...alert, subject: 'source 2' }])).toEqual([null, null])
   const tries = await Promise.all(['Asta', 'Bo'].map((who) => takeAlert(db, id!, who, at)))
   expect(tries.map((each) => each.kind).sort()).toEqual(['alreadyTaken', 'taken'])
   expect(await takeAlert(db, 999_999, 'Asta', at)).toEqual({ kind: 'unknown' })
