@@ -131,8 +131,35 @@ export async function listSubjects(
   })
 }
 
+interface Counted {
+  /** What it was counted for and from. */
+  readonly key: string
+  readonly atMs: number
+  readonly counts: readonly SeriesCount[]
+}
+
+/** The last count of each database: it takes its time with tens of thousands of series, and seldom differs. */
+const counted = new WeakMap<Db, Counted>()
+/** What neither a new series nor a new class of gear would show, a part of another kind, is seen after this. */
+const COUNTED_FOR_MS = 60_000
+
 /** How many series of each class of gear are of which measure and kind of part. */
-export async function countSeriesByClass(db: Db, { classes, partIds }: GearClasses): Promise<SeriesCount[]> {
+export async function countSeriesByClass(
+  db: Db,
+  classes: GearClasses,
+  nowMs: number,
+): Promise<readonly SeriesCount[]> {
+  const { rows } = await sql<{ mark: string }>`
+    select concat_ws(' ', count(*), max(id)) as mark from series`.execute(db)
+  const key = `${rows[0]!.mark} ${JSON.stringify(classes)}`
+  const last = counted.get(db)
+  if (last?.key === key && nowMs - last.atMs < COUNTED_FOR_MS) return last.counts
+  const counts = await countAnew(db, classes)
+  counted.set(db, { key, atMs: nowMs, counts })
+  return counts
+}
+
+async function countAnew(db: Db, { classes, partIds }: GearClasses): Promise<SeriesCount[]> {
   const gearIds = classes.flatMap((each) => each.gearIds)
   const of = classes.flatMap((each, index) => each.gearIds.map(() => index))
   const { rows } = await sql<SeriesCount>`

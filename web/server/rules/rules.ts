@@ -79,7 +79,7 @@ export async function loadRules(present: Present) {
   const [rules, scopes] = await Promise.all([present.rules(), present.scopes()])
   const classes = classesOf(rules, [...scopes.values()])
   const [series, names, counts] = await Promise.all([
-    countSeriesByClass(db, classes),
+    countSeriesByClass(db, classes, nowMs),
     placeNames(
       db,
       rules.map(({ rule }) => rule.scope.where),
