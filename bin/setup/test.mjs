@@ -34,6 +34,7 @@ const PEERS = /** @type {const} */ ([
   ['iputils-ping', '/usr/bin/ping'],
   ['oathtool', '/usr/bin/oathtool'],
   ['openssl', '/usr/bin/openssl'],
+  ['python3-sushy', '/usr/lib/python3/dist-packages/sushy'],
 ])
 
 await command(async () => {

@@ -121,18 +121,23 @@ function urlOf({ origin }: HttpTarget, path: string): URL {
   })
 }
 
-/** One answer with status 200. @throws FetchFailure as `getJson` does */
-export async function get(target: HttpTarget, path: string, accept: string): Promise<Reply> {
-  const startedMs = performance.now()
-  const tell = (received: string, isAccepted: boolean): void => {
-    const credential = target.trace?.credential ?? null
-    target.trace?.tell({
-      sent: `GET ${path}${credential === null ? '' : ` with ${credential}`}`,
+/** Tells whoever traces what came back. */
+const teller =
+  ({ trace }: HttpTarget, asked: string, startedMs: number) =>
+  (received: string, isAccepted: boolean): void => {
+    const credential = trace?.credential ?? null
+    trace?.tell({
+      sent: `${asked}${credential === null ? '' : ` with ${credential}`}`,
       received,
       tookMs: performance.now() - startedMs,
       isAccepted,
     })
   }
+
+/** One answer with status 200. @throws FetchFailure as `getJson` does */
+export async function get(target: HttpTarget, path: string, accept: string): Promise<Reply> {
+  const startedMs = performance.now()
+  const tell = teller(target, `GET ${path}`, startedMs)
   try {
     const reply = await request(urlOf(target, path), {
       dispatcher: target.agent,
@@ -169,22 +174,44 @@ const otherProtocol = ({ origin, protocol }: HttpTarget, seen: string): FetchFai
   })
 
 /** Posts a JSON document; any answer of success will do. @throws FetchFailure as `getJson` does */
-export async function postJson(target: HttpTarget, path: string, body: unknown): Promise<void> {
+export const postJson = (target: HttpTarget, path: string, body: unknown): Promise<Pick<Reply, 'headers'>> =>
+  ask(target, path, 'POST', JSON.stringify(body))
+
+/** Deletes what is at a path. @throws FetchFailure as `getJson` does */
+export async function remove(target: HttpTarget, path: string): Promise<void> {
+  await ask(target, path, 'DELETE', null)
+}
+
+async function ask(
+  target: HttpTarget,
+  path: string,
+  method: 'POST' | 'DELETE',
+  body: string | null,
+): Promise<Pick<Reply, 'headers'>> {
   const startedMs = performance.now()
+  const tell = teller(target, `${method} ${path}`, startedMs)
   try {
     const reply = await request(urlOf(target, path), {
-      method: 'POST',
+      method,
       dispatcher: target.agent,
-      headers: { accept: 'application/json', 'content-type': 'application/json', ...target.headers },
-      body: JSON.stringify(body),
+      headers: {
+        accept: 'application/json',
+        ...(body === null ? {} : { 'content-type': 'application/json' }),
+        ...target.headers,
+      },
+      body,
       signal: target.signal,
     })
     await reply.body.dump({ limit: 16_384, signal: target.signal }).catch(() => undefined)
-    if (reply.statusCode < 200 || reply.statusCode >= 300)
-      throw new FetchFailure(await statusFailure(target, path, reply.statusCode))
+    const isTaken = reply.statusCode >= 200 && reply.statusCode < 300
+    tell(`HTTP ${reply.statusCode}${challengeOf(reply.headers)}`, isTaken)
+    if (!isTaken) throw new FetchFailure(await statusFailure(target, path, reply.statusCode))
+    return { headers: reply.headers }
   } catch (error) {
     if (error instanceof FetchFailure) throw error
-    throw new FetchFailure(await connectionFailure(error, target, performance.now() - startedMs))
+    const failure = await connectionFailure(error, target, performance.now() - startedMs)
+    tell(`no answer: ${errorCode(error) || failure.kind}`, false)
+    throw new FetchFailure(failure)
   }
 }
 

@@ -6,5 +6,6 @@ export {
   getJson,
   type HttpTarget,
   openAgent,
+  remove,
   type Reply,
 } from './fetch.ts'

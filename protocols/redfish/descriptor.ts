@@ -11,7 +11,19 @@ export const descriptor: ProtocolDescriptor = {
   hasTrust: true,
   addressPlaceholder: 'https://192.0.2.10',
   credential: { by: null, kind: 'basic' },
-  fields: [],
+  fields: [
+    {
+      name: 'signIn',
+      label: 'Sign-in',
+      control: 'choice',
+      choices: [
+        ['basic', 'with each request (basic)'],
+        ['session', 'by a session, ended after each reading'],
+      ],
+      value: 'basic',
+      column: 'sign_in',
+    },
+  ],
   mapping: null,
   look: null,
   usualIntervalSeconds: 60,
@@ -20,6 +32,11 @@ export const descriptor: ProtocolDescriptor = {
 
 export const form: SourceForm = {
   address: urlAddress('https', /^https$/, 'The address of a controller is a host, or begins with https://'),
-  settings: z.object(trustSettings),
+  settings: z.object({
+    ...trustSettings,
+    signIn: z
+      .enum(['basic', 'session'], { error: 'The sign-in of a controller is «basic» or «session»' })
+      .default('basic'),
+  }),
   mapping: null,
 }

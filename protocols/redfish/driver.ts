@@ -5,6 +5,7 @@ import type { Driver } from '#protocols/driver'
 import { endpointOf, FetchFailure, getJson, type HttpTarget, openAgent } from '#protocols/http'
 import { addressOf } from '#protocols/reach'
 import { findingsOf } from './findings.ts'
+import { ROOT, signedIn, signInSchema } from './signIn.ts'
 import { MissingDocument, ShapeError, walk } from './walk.ts'
 
 const LIMIT_BYTES = 4 * 1024 * 1024
@@ -14,14 +15,12 @@ export const redfishTarget = z.object({
   settings: z.object({
     authorityPem: z.string().nullable().default(null),
     fingerprint: z.string().nullable().default(null),
+    signIn: signInSchema.default('basic'),
   }),
   secret: z.object({ username: z.string(), password: z.string() }),
 })
 
-/** What may be asked of Redfish without a credential: the service root (DSP0266 §6.2, §13.3.1). */
-const OPEN = '/redfish/v1/'
-
-/** A management controller by Redfish (DMTF DSP0266) over HTTPS with basic authentication (§13.3.2). */
+/** A management controller by Redfish (DMTF DSP0266) over HTTPS with basic authentication (§13.3.2) or a session (§13.3.4). */
 export const redfish: Driver = {
   protocol: 'redfish',
   reach(target) {
@@ -31,26 +30,28 @@ export const redfish: Driver = {
   async collect({ target, timeoutMs, trace }) {
     const { address, settings, secret } = redfishTarget.parse(target)
     const agent = openAgent(settings)
-    const token = Buffer.from(`${secret.username}:${secret.password}`).toString('base64')
     const signal = AbortSignal.timeout(timeoutMs)
     setMaxListeners(0, signal) // every request of the walk listens to the one deadline
-    const common = { origin: new URL(address).origin, agent, signal, timeoutMs, limitBytes: LIMIT_BYTES }
     const open: HttpTarget = {
-      ...common,
+      origin: new URL(address).origin,
+      agent,
+      signal,
+      timeoutMs,
+      limitBytes: LIMIT_BYTES,
       protocol: 'Redfish',
       headers: { 'odata-version': '4.0' },
-      ...(trace === undefined
-        ? {}
-        : { trace: { tell: (each) => trace({ ...each, isAccepted: false }), credential: null } }),
+      ...(trace === undefined ? {} : { trace: { tell: trace, credential: null } }),
     }
-    const http: HttpTarget = {
-      ...common,
-      protocol: 'Redfish',
-      headers: { authorization: `Basic ${token}`, 'odata-version': '4.0' },
-      ...(trace === undefined ? {} : { trace: { tell: trace, credential: `user ${secret.username}` } }),
-    }
+    // An open document says nothing of whether the credential is taken.
+    const root: HttpTarget =
+      trace === undefined
+        ? open
+        : { ...open, trace: { tell: (each) => trace({ ...each, isAccepted: false }), credential: null } }
     try {
-      const found = findingsOf(await walk((path) => getDocument(path === OPEN ? open : http, path)))
+      const account = { ...secret, signIn: settings.signIn }
+      const found = await signedIn({ open, root }, account, async (http) =>
+        findingsOf(await walk((path) => getDocument(path === ROOT ? root : http, path))),
+      )
       return { kind: 'found', found }
     } catch (error) {
       if (error instanceof FetchFailure) return { kind: 'failed', failure: asRedfish(error.failure) }
@@ -74,14 +75,14 @@ async function getDocument(http: HttpTarget, path: string): Promise<unknown> {
       error instanceof FetchFailure &&
       error.failure.kind === 'malformed' &&
       error.failure.detail === `HTTP 404 for ${path}`
-    if (isMissing && path !== OPEN) throw new MissingDocument(path)
+    if (isMissing && path !== ROOT) throw new MissingDocument(path)
     throw error
   }
 }
 
 /** A web server that has nothing at Redfish's own path is no controller. */
 function asRedfish(failure: Failure): Failure {
-  if (failure.kind !== 'malformed' || failure.detail !== `HTTP 404 for ${OPEN}`) return failure
+  if (failure.kind !== 'malformed' || failure.detail !== `HTTP 404 for ${ROOT}`) return failure
   return {
     kind: 'unsupported',
     address: failure.address,

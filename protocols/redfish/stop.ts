@@ -6,6 +6,7 @@ import type { Target } from '#protocols/driver'
 import { endpointOf, FetchFailure, getJson, type HttpTarget, openAgent, postJson } from '#protocols/http'
 import { addressOf, printable } from '#protocols/reach'
 import { redfishTarget } from './driver.ts'
+import { signedIn } from './signIn.ts'
 
 const LIMIT_BYTES = 1024 * 1024
 const link = z.object({ '@odata.id': z.string() })
@@ -53,38 +54,44 @@ export async function stopSystem(
   const agent = openAgent(settings)
   const signal = AbortSignal.timeout(timeoutMs)
   setMaxListeners(0, signal)
-  const token = Buffer.from(`${secret.username}:${secret.password}`).toString('base64')
-  const origin = new URL(address).origin
-  const http: HttpTarget = {
-    origin,
+  const open: HttpTarget = {
+    origin: new URL(address).origin,
     agent,
     signal,
     timeoutMs,
     limitBytes: LIMIT_BYTES,
     protocol: 'Redfish',
-    headers: { authorization: `Basic ${token}`, 'odata-version': '4.0' },
+    headers: { 'odata-version': '4.0' },
   }
   const where = addressOf(endpointOf(new URL(address)))
   try {
-    const systems = await systemsOf(http)
-    const found = systemOf(systems, identities)
-    if (found === undefined) return { isWell: false, words: notThis(where, systems, identities) }
-    const name = found.HostName ?? found.Name ?? where
-    if (found.PowerState === 'Off') return { isWell: true, words: `${name} is off already.` }
-    const path = pathToStop(found)
-    if (path === null) return { isWell: false, words: notOffered(name, found) }
-    if (isDry)
-      return {
-        isWell: true,
-        words: `${name} is on and offers it: it would be asked by POST ${path} with ${HOW}.`,
-      }
-    await postJson(http, path, { ResetType: HOW })
-    return { isWell: true, words: `${name} was asked to stop (${HOW}) and said yes.` }
+    const account = { ...secret, signIn: settings.signIn }
+    return await signedIn({ open, root: open }, account, (http) => stopBy(http, { where, identities, isDry }))
   } catch (error) {
     return { isWell: false, words: whyNot(error, where) }
   } finally {
     void agent.destroy()
   }
+}
+
+async function stopBy(
+  http: HttpTarget,
+  { where, identities, isDry }: { where: string; identities: readonly Identity[]; isDry: boolean },
+): Promise<StopOutcome> {
+  const systems = await systemsOf(http)
+  const found = systemOf(systems, identities)
+  if (found === undefined) return { isWell: false, words: notThis(where, systems, identities) }
+  const name = found.HostName ?? found.Name ?? where
+  if (found.PowerState === 'Off') return { isWell: true, words: `${name} is off already.` }
+  const path = pathToStop(found)
+  if (path === null) return { isWell: false, words: notOffered(name, found) }
+  if (isDry)
+    return {
+      isWell: true,
+      words: `${name} is on and offers it: it would be asked by POST ${path} with ${HOW}.`,
+    }
+  await postJson(http, path, { ResetType: HOW })
+  return { isWell: true, words: `${name} was asked to stop (${HOW}) and said yes.` }
 }
 
 type System = z.infer<typeof system>

@@ -9,7 +9,16 @@ export interface Fault {
 }
 
 /** Faults of how a stand-in answers, whatever it stands in for. */
-export const WIRE_FAULTS = ['silent', 'garbage', 'slow', 'huge', 'endless', 'deny', 'read-only'] as const
+export const WIRE_FAULTS = [
+  'silent',
+  'garbage',
+  'slow',
+  'huge',
+  'endless',
+  'deny',
+  'read-only',
+  'sessions-only',
+] as const
 export type WireFault = (typeof WIRE_FAULTS)[number]
 
 const MOST_OVER = 20

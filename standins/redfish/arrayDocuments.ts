@@ -1,5 +1,6 @@
 import { POOL_BYTES, type SimArray } from '../model/array.ts'
-import { answered, count, documentOf, enclosureThermal, members, OK, serviceRoot } from './documents.ts'
+import { answered, count, enclosureThermal, members, OK } from './documents.ts'
+import { serviceRoot } from './standard.ts'
 
 const SYSTEM = '/redfish/v1/Storage/1'
 const BOX = '/redfish/v1/Chassis/1'
@@ -7,9 +8,9 @@ const CRITICAL = { State: 'Enabled', Health: 'Critical' }
 
 /** What an array answers for a path at a time (DSP0268 Storage at the service root, StoragePool, Drive). */
 export const arrayDocument = (array: SimArray, path: string, atMs: number): unknown =>
-  answered((base) => documentOf(documents(array, atMs), base), path)
+  answered((base) => documents(array, atMs)[base]?.(), path)
 
-type Documents = Record<string, () => unknown>
+type Documents = Record<string, () => object>
 
 const documents = (array: SimArray, atMs: number): Documents => ({
   '/redfish/v1': () =>
@@ -87,7 +88,7 @@ function boxDocuments(array: SimArray, atMs: number): Documents {
   return {
     '/redfish/v1/Chassis': () => members([BOX]),
     [BOX]: () => ({
-      Id: '1',
+      ChassisType: 'StorageEnclosure',
       Manufacturer: 'Aldermoor',
       Model: spec.model,
       SerialNumber: spec.serial,

@@ -1,15 +1,7 @@
 import type { SimChassis } from '../model/chassis.ts'
 import type { SimServer } from '../model/server.ts'
-import {
-  answered,
-  count,
-  documentOf,
-  enclosureThermal,
-  members,
-  OK,
-  resetOf,
-  serviceRoot,
-} from './documents.ts'
+import { answered, count, enclosureThermal, members, OK, resetOf } from './documents.ts'
+import { serviceRoot } from './standard.ts'
 
 const BOX = '/redfish/v1/Chassis/enclosure'
 const system = (index: number): string => `/redfish/v1/Systems/${index + 1}`
@@ -18,11 +10,11 @@ const CRITICAL = { State: 'Enabled', Health: 'Critical' }
 
 /** What the manager of a chassis answers for a path at a time: the enclosure that all share, and each blade. */
 export const chassisDocument = (chassis: SimChassis, path: string, atMs: number): unknown =>
-  answered((base) => documentOf(documents(chassis, atMs), base), path)
+  answered((base) => documents(chassis, atMs)[base]?.(), path)
 
-function documents(chassis: SimChassis, atMs: number): Record<string, () => unknown> {
+function documents(chassis: SimChassis, atMs: number): Record<string, () => object> {
   const { spec, ties } = chassis
-  const all: Record<string, () => unknown> = {
+  const all: Record<string, () => object> = {
     '/redfish/v1': () =>
       serviceRoot('7d20c1ab-5e3f-4f0a-8b01-000000000017', {
         Systems: '/redfish/v1/Systems',
@@ -64,7 +56,7 @@ function documents(chassis: SimChassis, atMs: number): Record<string, () => unkn
   return all
 }
 
-type Documents = Record<string, () => unknown>
+type Documents = Record<string, () => object>
 
 const bladeDocuments = (server: SimServer, index: number, atMs: number): Documents => ({
   ...bladeSystem(server, index, atMs),

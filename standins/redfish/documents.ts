@@ -1,5 +1,6 @@
 import type { SimServer } from '../model/server.ts'
 import { round } from '../model/noise.ts'
+import { common, dressed, serviceRoot } from './standard.ts'
 
 const SYSTEM = '/redfish/v1/Systems/1'
 const CHASSIS = '/redfish/v1/Chassis/1'
@@ -17,14 +18,18 @@ export const resetOf = (at: string) => ({
   },
 })
 
-type Document = (path: string) => unknown
+type Document = (path: string) => object | undefined
 
 /** What a service answers for a path, with the members of a collection in full where that is asked for (DSP0266 §7.3.1). */
 export function answered(plain: Document, path: string): unknown {
   const [, base = '', query = ''] = /^([^?]*?)\/?(?:\?(.*))?$/.exec(path) ?? []
-  const document = plain(base)
+  const whole = (at: string): unknown => {
+    const body = plain(at) ?? common(at)
+    return body === undefined ? undefined : dressed(at, body)
+  }
+  const document = whole(base)
   return query.startsWith('$expand=') && hasMembers(document)
-    ? { ...document, Members: document.Members.map((member) => plain(member['@odata.id'])) }
+    ? { ...document, Members: document.Members.map((member) => whole(member['@odata.id'])) }
     : document
 }
 
@@ -32,38 +37,16 @@ export function answered(plain: Document, path: string): unknown {
 export const redfishDocument = (server: SimServer, path: string, atMs: number): unknown =>
   answered((base) => plainDocument(server, base, atMs), path)
 
-/** A document of a table of them, with its own address. */
-export function documentOf(all: Readonly<Record<string, () => unknown>>, path: string): unknown {
-  const body = all[path]?.()
-  return body === undefined ? undefined : { '@odata.id': path, ...(body as object) }
-}
-
 const hasMembers = (document: unknown): document is { Members: { '@odata.id': string }[] } =>
   typeof document === 'object' && document !== null && 'Members' in document
 
-export const serviceRoot = (uuid: string, links: Readonly<Record<string, string>>) => ({
-  Id: 'RootService',
-  RedfishVersion: '1.15.0',
-  UUID: uuid,
-  ProtocolFeaturesSupported: { ExpandQuery: { NoLinks: true, Levels: false } },
-  ...Object.fromEntries(Object.entries(links).map(([name, uri]) => [name, { '@odata.id': uri }])),
-})
-
-function plainDocument(server: SimServer, path: string, atMs: number): unknown {
+function plainDocument(server: SimServer, path: string, atMs: number): object | undefined {
   const { spec } = server
-  const fixed: Record<string, () => unknown> = {
-    '/redfish/v1': () => ({
-      Id: 'RootService',
-      RedfishVersion: '1.15.0',
-      UUID: spec.uuid,
-      ProtocolFeaturesSupported: { ExpandQuery: { NoLinks: true, Levels: false } },
-      Systems: { '@odata.id': '/redfish/v1/Systems' },
-      Chassis: { '@odata.id': '/redfish/v1/Chassis' },
-      Managers: { '@odata.id': '/redfish/v1/Managers' },
-    }),
+  const fixed: Record<string, () => object> = {
+    '/redfish/v1': () =>
+      serviceRoot(spec.uuid, { Systems: '/redfish/v1/Systems', Chassis: '/redfish/v1/Chassis' }),
     '/redfish/v1/Systems': () => members([SYSTEM]),
     '/redfish/v1/Chassis': () => members([CHASSIS]),
-    '/redfish/v1/Managers/1': () => ({ Id: '1', FirmwareVersion: '5.10.30', Status: OK }),
     [SYSTEM]: () => ({
       Id: '1',
       Name: 'System',
@@ -94,7 +77,6 @@ function plainDocument(server: SimServer, path: string, atMs: number): unknown {
       Drives: spec.driveLifePercent.map((_, bay) => ({ '@odata.id': `${SYSTEM}/Storage/1/Drives/${bay}` })),
     }),
     [CHASSIS]: () => ({
-      Id: '1',
       ChassisType: 'RackMount',
       SerialNumber: spec.serial,
       Status: OK,
@@ -105,11 +87,10 @@ function plainDocument(server: SimServer, path: string, atMs: number): unknown {
     [`${CHASSIS}/Power`]: () => power(server, atMs),
   }
   const make = fixed[path] ?? numbered(server, path, atMs)
-  const body = make?.()
-  return body === undefined ? undefined : { '@odata.id': path, ...(body as object) }
+  return make?.()
 }
 
-function numbered(server: SimServer, path: string, atMs: number): (() => unknown) | undefined {
+function numbered(server: SimServer, path: string, atMs: number): (() => object) | undefined {
   const { spec } = server
   const [, kind = '', text = ''] =
     /^\/redfish\/v1\/Systems\/1\/(Processors|Memory|EthernetInterfaces|Storage\/1\/Drives)\/(\d+)$/.exec(

@@ -1,13 +1,14 @@
 import type { SimPdu } from '../model/pdu.ts'
-import { answered, count, documentOf, members, OK, serviceRoot } from './documents.ts'
+import { answered, count, members, OK } from './documents.ts'
+import { serviceRoot } from './standard.ts'
 
 const UNIT = '/redfish/v1/PowerEquipment/RackPDUs/1'
 
 /** What the network card of a strip answers for a path at a time (DSP0268 PowerDistribution, Outlet, Circuit). */
 export const pduDocument = (pdu: SimPdu, path: string, atMs: number): unknown =>
-  answered((base) => documentOf(documents(pdu, atMs), base), path)
+  answered((base) => documents(pdu, atMs)[base]?.(), path)
 
-function documents(pdu: SimPdu, atMs: number): Record<string, () => unknown> {
+function documents(pdu: SimPdu, atMs: number): Record<string, () => object> {
   const { spec } = pdu
   const outlet = (number: number) => () => {
     const cord = spec.cords[number - 1]

@@ -31,6 +31,7 @@ beforeAll(async () => {
     settings: {
       authorityPem: '-----BEGIN CERTIFICATE-----\nAAAA\n-----END CERTIFICATE-----',
       fingerprint: null,
+      signIn: 'basic',
     },
     intervalSeconds: 60,
     credentialId: user,
@@ -40,11 +41,11 @@ beforeAll(async () => {
 afterAll(() => drop())
 
 const good = [
-  'name,protocol,address,interval_s,credential,mapping,version,unit,gear',
+  'name,protocol,address,interval_s,credential,mapping,version,unit,gear,sign_in',
   'harbour-A card,snmp,192.0.2.31,30,harbour,,v2c,,',
   '"brume-1, panel",modbus,192.0.2.51:502,,,Brumehall IR-20 in-row cooling unit,,3,brume-1',
   'gate,reach,icmp://192.0.2.1,,,,,,',
-  'petrel-02 controller,redfish,192.0.2.42,,"controllers, read only",,,,',
+  'petrel-02 controller,redfish,192.0.2.42,,"controllers, read only",,,,,session',
 ]
 
 test('good lines, with what is usual where nothing is said', async () => {
@@ -62,7 +63,7 @@ test('good lines, with what is usual where nothing is said', async () => {
     [2, 'harbour-A card', '192.0.2.31', 30, { version: 'v2c', authentication: 'sha256', privacy: 'aes' }],
     [3, 'brume-1, panel', '192.0.2.51:502', 30, { unit: 3, name: 'brume-1' }],
     [4, 'gate', 'icmp://192.0.2.1', 30, { authorityPem: null, fingerprint: null, name: 'gate' }],
-    [5, 'petrel-02 controller', 'https://192.0.2.42', 60, { authorityPem: null, fingerprint: null }],
+    [5, 'petrel-02 controller', 'https://192.0.2.42', 60, { authorityPem: null, fingerprint: null, signIn: 'session' }],
   ])
   expect((await listSources(db)).map(({ name }) => name)).toEqual(['petrel-01 controller'])
 })
