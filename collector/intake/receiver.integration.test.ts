@@ -3,7 +3,7 @@ import { connect } from 'node:net'
 import { gzipSync } from 'node:zlib'
 import { afterAll, beforeAll, beforeEach, describe, expect, test } from 'vitest'
 import { type Failure, failureSentence } from '#core/sources'
-import { decodeAnswer, encodeExport, formatOf, type Moment } from '#protocols/otlp'
+import { decodeAnswer, encodeExport, type ExportRequest, formatOf, type Moment } from '#protocols/otlp'
 import type { PendingOutcome } from '#db/sources'
 import { freePort } from '../../bin/setup/postgres.mjs'
 import { hypervisorPayload } from '../../standins/hypervisor/payload.ts'
@@ -86,6 +86,38 @@ describe('a push', () => {
       [7, 1],
       [7, 1],
     ])
+  })
+  test('of which some points have no place here is taken, and the answer names them', async () => {
+    const whole = hypervisorPayload(hypervisor, Date.now())
+    const [first] = whole.resourceMetrics
+    const odd = (name: string, count: number) => ({
+      name,
+      gauge: {
+        dataPoints: Array.from({ length: count }, (_, index) => ({
+          timeUnixNano: `${BigInt(Date.now()) * 1_000_000n}`,
+          asDouble: index,
+          attributes: [],
+        })),
+      },
+    })
+    const scopeMetrics = [
+      ...first!.scopeMetrics,
+      { metrics: [odd('shop.baskets', 3), odd('shop.orders', 1)] },
+    ]
+    const mixed = {
+      resourceMetrics: [{ resource: first!.resource, scopeMetrics }, ...whole.resourceMetrics.slice(1)],
+    }
+    const { status, said } = await push(encodeExport(mixed as ExportRequest))
+    expect(status).toBe(200)
+    expect(JSON.parse(said)).toEqual({
+      partialSuccess: {
+        rejectedDataPoints: '4',
+        errorMessage:
+          'no place here for shop.baskets (3), shop.orders (1); leave them out at the sender, or see docs/otlp.md',
+      },
+    })
+    expect(taken).toHaveLength(1)
+    expect(JSON.parse((await push(payload())).said)).toEqual({})
   })
   test('that could not be made safe is not acknowledged, and may come again', async () => {
     refuseToStore = true

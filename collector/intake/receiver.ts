@@ -11,11 +11,12 @@ import {
   type ExportFormat,
   formatOf,
   type Moment,
-  momentsOf,
   OF_SOURCES,
   OF_STRANGERS,
   PayloadError,
   type PushBounds,
+  type ReadExport,
+  readExport,
   TooMuchError,
 } from '#protocols/otlp'
 import type { Attempt, PendingOutcome } from '#db/sources'
@@ -123,8 +124,9 @@ async function receive(
     if (request.method !== 'POST' || request.url !== '/v1/metrics')
       throw new Refusal(404, 'POST /v1/metrics and POST /heartbeat are all there is here', null)
     if (sourceId === null) return await receiveStranger(request, response, { token, address, hooks, load })
-    await hooks.take(sourceId, await momentsIn(request, OF_SOURCES, load))
-    answer(response, 200, {}, formatOf(request.headers['content-type']))
+    const { moments, passedOver } = await exportIn(request, OF_SOURCES, load)
+    await hooks.take(sourceId, moments)
+    answer(response, 200, outcomeOf(passedOver), formatOf(request.headers['content-type']))
   } catch (error) {
     const refusal = asRefusal(error)
     if (sourceId !== null && refusal.failure !== null)
@@ -163,7 +165,7 @@ async function receiveStranger(
     throw new Refusal(429, 'too many senders push whom nobody has claimed; send it again', null)
   load.strangers += 1
   try {
-    const moments = await momentsIn(request, OF_STRANGERS, load)
+    const { moments } = await exportIn(request, OF_STRANGERS, load)
     const keys = moments.flatMap((moment) => moment.findings.gear.map((gear) => gear.key))
     if (hooks.claimedBy(keys) !== null)
       throw new Refusal(401, 'it speaks for gear of another sender, with a token that is not its own', null)
@@ -174,12 +176,27 @@ async function receiveStranger(
   }
 }
 
-async function momentsIn(request: IncomingMessage, bounds: PushBounds, load: Load): Promise<Moment[]> {
+async function exportIn(request: IncomingMessage, bounds: PushBounds, load: Load): Promise<ReadExport> {
   const decoded = decodeExport(...(await payloadOf(request, bounds.bytes, load)))
   assertWithin(decoded, bounds)
-  const moments = momentsOf(decoded)
-  refuseSillyTimes(moments, Date.now())
-  return moments
+  const read = readExport(decoded)
+  refuseSillyTimes(read.moments, Date.now())
+  return read
+}
+
+/** Metrics that an answer names. */
+const MOST_NAMED = 20
+
+/** Accepted wholly, or in part (OTLP 1.5, «Partial Success»): then the sender's log says which points have no place here. */
+function outcomeOf(passedOver: ReadonlyMap<string, number>): ExportAnswer {
+  if (passedOver.size === 0) return {}
+  const named = [...passedOver]
+    .slice(0, MOST_NAMED)
+    .map(([metric, count]) => `${printable(metric)} (${count})`)
+  const more = passedOver.size - named.length
+  const rejectedDataPoints = String([...passedOver.values()].reduce((total, count) => total + count, 0))
+  const errorMessage = `no place here for ${named.join(', ')}${more > 0 ? ` and ${more} more metrics` : ''}; leave them out at the sender, or see docs/otlp.md`
+  return { partialSuccess: { rejectedDataPoints, errorMessage } }
 }
 
 /** Accepted with a warning (OTLP 1.5, «Partial Success»): nothing is rejected, and the sender's log says what is to be done. */

@@ -117,7 +117,7 @@ describe.skipIf(!existsSync(LOGGER))('syslog from a stock sender', () => {
       gearId,
       times: 1,
     })
-    expect(row!.body).toContain('array md0 lost a drive')
+    expect(row!.body).toBe('array md0 lost a drive')
   })
 })
 
@@ -154,6 +154,21 @@ describe.skipIf(!existsSync(SNMPTRAP))('notifications from a stock sender', () =
       [4, 'a link went down (linkDown): ifDescr «eth2»'],
       [5, 'notification 1.3.6.1.4.1.32473.7.0.41'],
     ])
+  })
+  test('a link is called as its gear calls it, and states are words', async () => {
+    const port = {
+      key: 'port eth2',
+      kind: 'port' as const,
+      name: 'eth2',
+      facts: JSON.stringify({ ifIndex: '3' }),
+    }
+    await db
+      .insertInto('part')
+      .values({ gearId, ...port })
+      .execute()
+    const [index, status] = ['1.3.6.1.2.1.2.2.1.1.3', '1.3.6.1.2.1.2.2.1.8.3']
+    await send(['-v', '2c', '-c', 'public'], '', '1.3.6.1.6.3.1.1.5.3', index, 'i', '3', status, 'i', '2')
+    expect((await heard(1))[0]!.body).toBe('eth2: a link went down (linkDown): ifIndex 3, ifOperStatus down')
   })
   test('of another agent by a relay, without its community; from anybody else that is shown, and proves nothing', async () => {
     const relayed = [

@@ -3,7 +3,7 @@ import { createSocket, type Socket as UdpSocket } from 'node:dgram'
 import { type Db, isServerAway, readTextsSetting } from '#db/platform'
 import { Networks, plainAddress } from '#protocols/reach'
 import { requestCheck } from '#db/sources'
-import { insertTexts, keepTextsWithin, type NewText, whoIsWho, countRefused } from '#db/logs'
+import { insertTexts, portsByIndex, keepTextsWithin, type NewText, whoIsWho, countRefused } from '#db/logs'
 import { startTrapReceiver, type Trap, type TrapUser } from '#protocols/snmp'
 import { FramingError, parseSyslog, SyslogFrames } from '#protocols/syslog'
 import { log } from '../platform/log.ts'
@@ -26,6 +26,8 @@ export type StoredText = NewText
 interface Said extends Omit<NewText, 'sourceId' | 'gearId' | 'times'> {
   /** Whose it says that it is, by address: a relay sends the notifications of others (RFC 3584 §3.1). */
   readonly agent?: string | null
+  /** `ifIndex` of the interface that a notification is about. */
+  readonly interfaceIndex?: string | null
 }
 
 /** Listens to what devices say by themselves, and stores it with the gear that said it. */
@@ -136,20 +138,37 @@ export class Texts {
     const [known, { relays }] = await Promise.all([whoIsWho(this.db), readTextsSetting(this.db)])
     const networks = networksOf(relays)
     const all: NewText[] = []
+    const interfaces = new Map<NewText, string>()
     for (const said of texts) {
-      const { agent: _, ...text } = credited(said, networks)
+      const { agent: _, interfaceIndex, ...text } = credited(said, networks)
       const isRelayed = networks.includes(said.address)
       if (text.kind === 'trap' && !isRelayed && sourcesAt(said.address, known).length === 0)
         this.turnedAway(said.address, 'no source is at this address, and it is no relay')
-      else all.push({ ...text, ...ownerOf({ ...text, isRelayed }, known), times: times.get(said) ?? 1 })
+      else {
+        const whole = { ...text, ...ownerOf({ ...text, isRelayed }, known), times: times.get(said) ?? 1 }
+        all.push(whole)
+        if (interfaceIndex != null) interfaces.set(whole, interfaceIndex)
+      }
     }
-    const placed = await this.#insert(all)
+    const placed = await this.#insert(await this.#named(all, interfaces))
     await this.#keepWithin(placed.length)
     await this.stored(placed)
     // A notification says that something changed: its source is read at once, and not more often than at its interval.
     for (const { id, intervalSeconds } of known.sources)
       if (placed.some(({ kind, sourceId }) => kind === 'trap' && sourceId === id))
         await this.#readSoon(id, intervalSeconds * 1000)
+  }
+
+  /** What is about an interface begins with the name that the gear has for it: an index tells nobody anything. */
+  async #named(all: readonly NewText[], interfaces: ReadonlyMap<NewText, string>): Promise<NewText[]> {
+    const gearIds = new Set([...interfaces.keys()].flatMap(({ gearId }) => gearId ?? []))
+    const ports = await portsByIndex(this.db, [...gearIds])
+    return all.map((text) => {
+      const port = ports.get(`${text.gearId} ${interfaces.get(text)}`)
+      return port === undefined
+        ? text
+        : { ...text, body: storable(`${port}: ${text.body}`, LONGEST.body, true) }
+    })
   }
 
   /** What is kept is bounded while it comes, too, and not once a day only. */
@@ -282,13 +301,17 @@ export async function startSyslog(
   }
 }
 
+/** Elements of RFC 5424 §7 that tell of the sender's clock, software and counting, and nothing of what happened. */
+const OF_THE_SENDER = ['timeQuality', 'origin', 'meta']
+
 /** `null` when it says nothing at all. */
 function saidBySyslog(bytes: Uint8Array, address: string): Said | null {
   const message = parseSyslog(bytes)
-  if (message.text === '' && message.data.size === 0) return null
-  const data = [...message.data].map(
-    ([id, element]) => `[${id}${[...element].map(([name, value]) => ` ${name}="${value}"`).join('')}]`,
-  )
+  const data = [...message.data]
+    .filter(([id]) => !OF_THE_SENDER.includes(id))
+    .map(([id, element]) => `[${id}${[...element].map(([name, value]) => ` ${name}="${value}"`).join('')}]`)
+  const body = [message.text, ...data].filter(Boolean).join(' ')
+  if (body === '') return null
   return {
     heardAt: new Date(),
     saidAt: message.atMs === null ? null : new Date(message.atMs),
@@ -297,7 +320,7 @@ function saidBySyslog(bytes: Uint8Array, address: string): Said | null {
     kind: 'syslog',
     severity: message.severity,
     app: message.app,
-    body: [message.text, ...data].filter(Boolean).join(' '),
+    body,
   }
 }
 
@@ -320,7 +343,8 @@ function hearStream(socket: Socket, heard: (bytes: Uint8Array, address: string) 
   })
 }
 
-const saidByTrap = ({ severity, text, agent }: Trap, from: string): Said => ({
+const saidByTrap = ({ severity, text, agent, interfaceIndex }: Trap, from: string): Said => ({
+  interfaceIndex,
   heardAt: new Date(),
   saidAt: null,
   address: plainAddress(from),

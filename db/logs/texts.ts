@@ -83,6 +83,19 @@ export async function whoIsWho(db: Db) {
   }
 }
 
+/** The ports of some gear by their `ifIndex` (RFC 2863), as a gear's id, a space, and the index. */
+export async function portsByIndex(db: Db, gearIds: readonly number[]): Promise<ReadonlyMap<string, string>> {
+  if (gearIds.length === 0) return new Map()
+  const rows = await db
+    .selectFrom('part')
+    .select(['gearId', 'name', sql<string>`facts->>'ifIndex'`.as('index')])
+    .where(sql<boolean>`gear_id = any(${[...gearIds]}::int[])`)
+    .where('kind', '=', 'port')
+    .where('isPresent', '=', true)
+    .execute()
+  return new Map(rows.map(({ gearId, name, index }) => [`${gearId} ${index}`, name]))
+}
+
 /** What a gear said last, newest first. */
 export const textsOf = (db: Db, gearId: number, window: { fromMs: number; toMs: number }, limit: number) =>
   db

@@ -18,13 +18,11 @@ export interface Moment {
   readonly findings: Findings
 }
 
-type Point = NonNullable<
-  ExportRequest['resourceMetrics'][number]['scopeMetrics'][number]['metrics'][number]['gauge']
->['dataPoints'][number]
+type Point = NonNullable<Metric['gauge']>['dataPoints'][number]
 
-type Distribution = NonNullable<
-  ExportRequest['resourceMetrics'][number]['scopeMetrics'][number]['metrics'][number]['histogram']
->['dataPoints'][number]
+type Metric = ExportRequest['resourceMetrics'][number]['scopeMetrics'][number]['metrics'][number]
+
+type Distribution = NonNullable<Metric['histogram']>['dataPoints'][number]
 
 /** What was pushed for one gear at one instant. */
 interface Pushed {
@@ -36,43 +34,51 @@ interface Pushed {
 const DELTA = 1
 const DRIVE_PAGE = 'rack.drive.page'
 
+/** What an export brings, and what of it nobody here has a place for. */
+export interface ReadExport {
+  readonly moments: Moment[]
+  /** How many points, by the name of their metric. */
+  readonly passedOver: ReadonlyMap<string, number>
+}
+
+/** The moments alone. */
+export const momentsOf = (request: ExportRequest): Moment[] => readExport(request).moments
+
 /**
  * Turns resources into gear and data points into readings, one moment for each instant that occurs.
  * A resource is a gear when it has `rack.kind` and `host.id`; without `rack.kind` it is a host when it has `host.id` or
  * `host.name` and brings something that is read here. See docs/otlp.md for the attributes. Metrics that the conventions
- * do not place are passed over.
+ * do not place are passed over, and counted.
  * @throws PayloadError when a resource says that it is a gear and does not say which, or a point has no time.
  */
-export function momentsOf(request: ExportRequest): Moment[] {
+export function readExport(request: ExportRequest): ReadExport {
+  const passedOver = new Map<string, number>()
+  const pass = (metric: string, points = 1): void => {
+    passedOver.set(metric, (passedOver.get(metric) ?? 0) + points)
+  }
   const gear = new Map<string, GearFinding>()
   const links: FarLinkFinding[] = []
   const byInstant = new Map<number, Pushed>()
   for (const { resource, scopeMetrics } of request.resourceMetrics) {
     const attributes = attributeMap(resource.attributes)
     const found = gearOf(attributes)
-    if (found === null) continue
-    const parts = new Map<string, PartFinding>()
     const metrics = scopeMetrics.flatMap((scope) => scope.metrics)
+    if (found === null) {
+      for (const metric of metrics) pass(metric.name, pointsOf(metric))
+      continue
+    }
+    const parts = new Map<string, PartFinding>()
     const before = countPoints(byInstant)
     for (const metric of metrics) {
       const { gauge, sum } = metric
+      const of = { metric: metric.name, gear: found.key, parts, byInstant }
+      const isDelta = sum?.aggregationTemporality === DELTA
       for (const point of (gauge ?? sum)?.dataPoints ?? [])
-        takePoint(point, {
-          metric: metric.name,
-          gear: found.key,
-          parts,
-          byInstant,
-          isDelta: sum?.aggregationTemporality === DELTA,
-        })
+        if (!takePoint(point, { ...of, isDelta })) pass(metric.name)
       for (const spread of [metric.histogram, metric.exponentialHistogram, metric.summary])
         for (const point of spread?.dataPoints ?? [])
-          takeDistribution(point, {
-            metric: metric.name,
-            gear: found.key,
-            parts,
-            byInstant,
-            isDelta: spread!.aggregationTemporality === DELTA,
-          })
+          if (!takeDistribution(point, { ...of, isDelta: spread!.aggregationTemporality === DELTA }))
+            pass(metric.name)
     }
     const isGear = attributes.has('rack.kind') || countPoints(byInstant) > before
     if (!isGear) continue
@@ -87,7 +93,7 @@ export function momentsOf(request: ExportRequest): Moment[] {
       parts: [...all.values()],
     })
   }
-  return [...byInstant]
+  const moments = [...byInstant]
     .sort(([a], [b]) => a - b)
     .map(([atMs, { readings, counters, means }]) => ({
       atMs,
@@ -100,7 +106,14 @@ export function momentsOf(request: ExportRequest): Moment[] {
         ...(means.length === 0 ? {} : { means }),
       },
     }))
+  return { moments, passedOver }
 }
+
+const pointsOf = (metric: Metric): number =>
+  [metric.gauge, metric.sum, metric.histogram, metric.exponentialHistogram, metric.summary].reduce(
+    (total, each) => total + (each?.dataPoints.length ?? 0),
+    0,
+  )
 
 const countPoints = (byInstant: ReadonlyMap<number, Pushed>): number =>
   [...byInstant.values()].reduce(
@@ -117,10 +130,13 @@ interface Taking {
   readonly isDelta: boolean
 }
 
-/** Of a distribution its mean is read: of this point alone where it is delta, otherwise of what came since the last. */
-function takeDistribution(point: Distribution, of: Taking): void {
+/**
+ * Of a distribution its mean is read: of this point alone where it is delta, otherwise of what came since the last.
+ * @returns whether there is a place for it
+ */
+function takeDistribution(point: Distribution, of: Taking): boolean {
   const place = placeOf(of.metric, attributeMap(point.attributes))
-  if (place === null || place.isCount === true || point.sum === undefined) return
+  if (place === null || place.isCount === true || point.sum === undefined) return false
   const { measure, part } = place
   if (part !== null) of.parts.set(part.key, { ...part, facts: {} })
   const { readings, means } = pushedAt(of.byInstant, instantOf(point, of.metric))
@@ -128,6 +144,7 @@ function takeDistribution(point: Distribution, of: Taking): void {
   const count = Number(point.count)
   if (of.isDelta) readings.push({ ...subject, value: count > 0 ? point.sum / count : null })
   else means.push({ ...subject, count, sum: point.sum })
+  return true
 }
 
 function instantOf(point: Pick<Point, 'timeUnixNano'>, metric: string): number {
@@ -180,16 +197,20 @@ function takeDrivePage(point: Point, attributes: Attributes, of: Taking): void {
   }
 }
 
-function takePoint(point: Point, of: Taking): void {
+/** @returns whether there is a place for it */
+function takePoint(point: Point, of: Taking): boolean {
   const attributes = attributeMap(point.attributes)
-  if (of.metric === DRIVE_PAGE) return takeDrivePage(point, attributes, of)
+  if (of.metric === DRIVE_PAGE) {
+    takeDrivePage(point, attributes, of)
+    return true
+  }
   const place = placeOf(of.metric, attributes)
-  if (place === null) return
+  if (place === null) return false
   const atMs = instantOf(point, of.metric)
   const startMs = Number(BigInt(point.startTimeUnixNano ?? 0) / 1_000_000n)
   const { measure, part, isCount, isComplement } = place
   // A change of something that is not counted says nothing of where it stands.
-  if (of.isDelta && isCount !== true) return
+  if (of.isDelta && isCount !== true) return false
   if (part !== null) of.parts.set(part.key, { ...part, facts: {} })
   const pushed = pushedAt(of.byInstant, atMs)
   const subject = { gear: of.gear, part: part?.key ?? null, measure }
@@ -202,10 +223,11 @@ function takePoint(point: Point, of: Taking): void {
     pushed.readings.push({ ...subject, value: isKnown ? value / seconds : null })
   } else {
     const whole = wholeOf(point)
-    if (whole === null) return
+    if (whole === null) return false
     const countingMs = startMs > 0 && startMs < atMs ? atMs - startMs : null
     pushed.counters.push({ ...subject, value: whole, bits: 64, countingMs })
   }
+  return true
 }
 
 /** A count in decimal, or `null` when it is none. */

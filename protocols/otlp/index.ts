@@ -9,6 +9,6 @@ export {
   type ExportRequest,
   type ExportFormat,
 } from './codec.ts'
-export { momentsOf, type Moment } from './findings.ts'
+export { momentsOf, type Moment, readExport, type ReadExport } from './findings.ts'
 export { descriptor as otlpDescriptor } from './descriptor.ts'
 export { assertWithin, OF_SOURCES, OF_STRANGERS, type PushBounds, TooMuchError } from './bounds.ts'

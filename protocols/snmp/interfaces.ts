@@ -66,6 +66,7 @@ export function interfacesOf(objects: Objects, gear: string, uptimeMs: number | 
       kind: 'port',
       name,
       facts: {
+        ifIndex: index,
         ...(more.text(OF_IFX.alias, index) === '' ? {} : { alias: more.text(OF_IFX.alias, index) }),
         ...(mac === null ? {} : { mac }),
         ...(bytes === null ? {} : { speedMbps: String((bytes * 8) / 1e6) }),

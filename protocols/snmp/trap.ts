@@ -10,6 +10,8 @@ export interface Trap {
   /** As of syslog, 0 emergency to 7 debug. */
   readonly severity: number
   readonly text: string
+  /** `ifIndex` of the interface it is about (RFC 2863); `null` where it names none. */
+  readonly interfaceIndex: string | null
   /** Whose it is, where it says so: a relay sends those of others (RFC 3584 §3.1). */
   readonly agent: string | null
 }
@@ -78,7 +80,7 @@ export function trapOf(pdu: TrapPdu): Trap {
   const rest = objects
     .filter((each) => ![TRAP_OID, UP_TIME, TRAP_ADDRESS, TRAP_COMMUNITY].includes(each.oid))
     .slice(0, MOST_OBJECTS)
-    .map((each) => `${nameOf(each.oid)} ${valueText(each.value)}`)
+    .map((each) => `${nameOf(each.oid)} ${wordsOf(nameOf(each.oid), each.value)}`)
   const told = [pdu.agentAddr, objects.find((each) => each.oid === TRAP_ADDRESS)?.value]
   const agent = told.find(
     (each): each is string => typeof each === 'string' && isIP(each) > 0 && each !== '0.0.0.0',
@@ -87,6 +89,7 @@ export function trapOf(pdu: TrapPdu): Trap {
     oid,
     severity,
     text: rest.length === 0 ? words : `${words}: ${rest.join(', ')}`,
+    interfaceIndex: interfaceOf(objects),
     agent: agent ?? null,
   }
 }
@@ -100,6 +103,21 @@ function nameOf(oid: string): string {
   const column = Object.keys(OBJECTS).find((each) => oid === each || oid.startsWith(`${each}.`))
   return column === undefined ? oid : OBJECTS[column]!
 }
+
+/** The interface that its objects are of: columns of `ifTable` and `ifXTable` are indexed by it. */
+function interfaceOf(objects: readonly { readonly oid: string }[]): string | null {
+  for (const { oid } of objects) {
+    const index = /^1\.3\.6\.1\.2\.1\.(?:2\.2\.1|31\.1\.1\.1)\.\d+\.(\d{1,10})$/.exec(oid)?.[1]
+    if (index !== undefined) return index
+  }
+  return null
+}
+
+/** RFC 2863 §6, `ifAdminStatus` and `ifOperStatus`. */
+const STATUS = ['up', 'down', 'testing', 'unknown', 'dormant', 'notPresent', 'lowerLayerDown']
+
+const wordsOf = (name: string, value: unknown): string =>
+  (/^if(Admin|Oper)Status$/.test(name) ? STATUS[Number(value) - 1] : undefined) ?? valueText(value)
 
 function valueText(value: unknown): string {
   if (!Buffer.isBuffer(value)) return printable(String(value))
