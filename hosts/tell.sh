@@ -105,11 +105,12 @@ awk '/^MemTotal:/ { all = $2 } /^MemAvailable:/ { free = $2 } /^SwapTotal:/ { sw
   }' "$root/proc/meminfo" | while read -r metric value; do point "$metric" "$value"; done
 
 # File systems that lie on a device.
-df -P -k 2>/dev/null | awk 'NR > 1 && $1 ~ /^\// && $2 > 0 { mount = $6; for (i = 7; i <= NF; i += 1) mount = mount " " $i; print $2, $3, mount }' |
-  while read -r size used mount; do
+df -P -k 2>/dev/null | awk 'NR > 1 && $1 ~ /^\// && $2 > 0 { mount = $6; for (i = 7; i <= NF; i += 1) mount = mount " " $i; print $2, $3, $4, mount }' |
+  while read -r size used free mount; do
     point system.filesystem.limit "$(echo "$size" | awk '{ printf "%.0f", $1 * 1024 }')" system.filesystem.mountpoint "$mount"
     point system.filesystem.usage "$(echo "$used" | awk '{ printf "%.0f", $1 * 1024 }')" system.filesystem.mountpoint "$mount"
-    point system.filesystem.utilization "$(echo "$used $size" | awk '{ printf "%.4f", $1 / $2 }')" system.filesystem.mountpoint "$mount"
+    # Full is what nobody can write to any more: space that is reserved for root counts neither as used nor as free, as in df.
+    point system.filesystem.utilization "$(echo "$used $free" | awk '{ printf "%.4f", ($1 + $2 > 0 ? $1 / ($1 + $2) : 1) }')" system.filesystem.mountpoint "$mount"
   done
 
 sed 's/:/ /' "$root/proc/net/dev" | awk 'NR > 2 && $1 != "lo" { print $1, $2, $10 }' | while read -r device received sent; do
@@ -125,6 +126,17 @@ page() {
   point rack.drive.page 1 hw.id "$2" hw.name "$2" hw.model "$3" hw.serial_number "$4" hw.firmware_version "$5" \
     rack.page.kind "$1" rack.page.data "$(base64 <"$6" | tr -d '\n')" rack.page.thresholds "$limits"
 }
+# Which drives there are, and that nothing is told of them without a tool.
+lacking() { # TOOL PACKAGE DRIVE...
+  tool=$1
+  package=$2
+  shift 2
+  [ -e "$1" ] || return 0
+  command -v "$tool" >/dev/null 2>&1 && return 0
+  echo "tell.sh: $tool is not here, so the health of ${1##*/}$([ $# -gt 1 ] && echo " and $(($# - 1)) more") is not told; install $package" >&2
+}
+lacking nvme nvme-cli "$root"/sys/class/nvme/nvme*
+lacking sg_raw sg3-utils "$root"/sys/block/sd*
 if command -v nvme >/dev/null 2>&1; then
   for path in "$root"/sys/class/nvme/nvme*; do
     [ -d "$path" ] || continue

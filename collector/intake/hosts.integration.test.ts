@@ -1,5 +1,5 @@
 import { execFile } from 'node:child_process'
-import { chmodSync, mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs'
+import { chmodSync, mkdirSync, mkdtempSync, rmSync, symlinkSync, writeFileSync } from 'node:fs'
 import type { Server } from 'node:http'
 import { tmpdir } from 'node:os'
 import { dirname, join } from 'node:path'
@@ -83,7 +83,7 @@ beforeEach(() => {
 })
 
 const tell = (more: Record<string, string> = {}) =>
-  run('sh', [SCRIPT], {
+  run('/bin/sh', [SCRIPT], {
     env: {
       PATH: `${join(folder, 'bin')}:${process.env['PATH'] ?? ''}`,
       RACK_ROOT: root,
@@ -136,6 +136,39 @@ test('a page that cannot be one is refused with its drive, and the script says s
   await tell()
   expect(pushed[0]!.findings.gear[0]!.parts.map(({ key }) => key)).not.toContain('drive sda')
 }, 20_000)
+test('a file system is as full as its own tool says: what is reserved is neither used nor free', async () => {
+  put('tools/df', '#!/bin/sh\necho head\necho "/dev/sda1 264212084 25804148 80586764 25% /"\n')
+  chmodSync(join(folder, 'tools/df'), 0o755)
+  await tell({ PATH: `${join(folder, 'tools')}:${join(folder, 'bin')}:${process.env['PATH'] ?? ''}` })
+  const full = pushed[0]!.findings.readings.find(({ measure }) => measure === 'system.filesystem.utilization')
+  expect(full?.value).toBeCloseTo(0.2425, 3)
+})
+test('drives that nothing can be told of are said, and the rest is told', async () => {
+  for (const tool of [
+    'awk',
+    'base64',
+    'df',
+    'curl',
+    'date',
+    'head',
+    'tr',
+    'sed',
+    'cat',
+    'rm',
+    'mktemp',
+    'sleep',
+    'wc',
+    'sh',
+  ]) {
+    const { stdout } = await run('sh', ['-c', `command -v ${tool}`])
+    mkdirSync(join(folder, 'few'), { recursive: true })
+    symlinkSync(stdout.trim(), join(folder, 'few', tool))
+  }
+  const { stderr } = await tell({ PATH: join(folder, 'few') })
+  expect(stderr).toContain('nvme is not here, so the health of nvme0 is not told; install nvme-cli')
+  expect(stderr).toContain('sg_raw is not here, so the health of sda is not told; install sg3-utils')
+  expect(pushed[0]!.findings.gear[0]!.name).toBe('skerry-02')
+})
 test('what is missing is said', async () => {
   await expect(tell({ RACK_URL: '' })).rejects.toMatchObject({
     stderr: expect.stringMatching(/set RACK_URL/) as string,

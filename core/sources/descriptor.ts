@@ -18,6 +18,8 @@ export interface SourceField {
   readonly setting?: string
   /** Its column in CSV; `null` where it has none. */
   readonly column: string | null
+  /** Several are asked at one address and told apart by this. */
+  readonly tellsApart?: true
 }
 
 /** What a source goes in with: always the same, by what one of its fields says, or nothing. */

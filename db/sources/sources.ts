@@ -165,6 +165,29 @@ export async function updateSource(
   await announce(db, { topic: 'sources', sourceId: id })
 }
 
+/** How a source is asked becomes another: where, with what, and how its words are understood. Its history stays. */
+export async function reconnectSource(
+  db: Db,
+  id: number,
+  change: Pick<NewSource, 'name' | 'address' | 'settings' | 'intervalSeconds' | 'credentialId'> & {
+    readonly newItems: NewItems
+    readonly mappingId: number | null
+  },
+): Promise<void> {
+  const { name, address, settings, intervalSeconds, newItems, credentialId, mappingId } = change
+  const { slower } = await db
+    .selectFrom('source')
+    .select('slower')
+    .where('id', '=', id)
+    .executeTakeFirstOrThrow()
+  await updateSource(db, id, { name, intervalSeconds, newItems, slower })
+  await db
+    .updateTable('source')
+    .set({ address, settings: JSON.stringify(settings), credentialId, mappingId })
+    .where('id', '=', id)
+    .execute()
+}
+
 export const clockOf = (
   source: Pick<SourceRow, 'intervalSeconds' | 'createdAt' | 'lastHeardAt'>,
 ): SourceClock => ({

@@ -22,7 +22,15 @@ export const descriptor: ProtocolDescriptor = {
       setting: 'name',
       column: 'gear',
     },
-    { name: 'modbusUnit', label: 'Unit', control: 'number', value: '1', setting: 'unit', column: 'unit' },
+    {
+      name: 'modbusUnit',
+      label: 'Unit',
+      control: 'number',
+      value: '1',
+      setting: 'unit',
+      column: 'unit',
+      tellsApart: true,
+    },
   ],
   mapping: { label: 'Register map' },
   look: {

@@ -1,6 +1,6 @@
 import { afterAll, beforeAll, expect, test } from 'vitest'
 import type { Db } from '#db/platform'
-import { insertCredential, insertSource, listSources } from '#db/sources'
+import { insertCredential, insertSource, listSources, reconnectSource } from '#db/sources'
 import { freshDatabase } from '#db/testing/database'
 import { exportSources, keepLines, readSourcesCsv } from './sourcesCsv.ts'
 
@@ -63,7 +63,13 @@ test('good lines, with what is usual where nothing is said', async () => {
     [2, 'harbour-A card', '192.0.2.31', 30, { version: 'v2c', authentication: 'sha256', privacy: 'aes' }],
     [3, 'brume-1, panel', '192.0.2.51:502', 30, { unit: 3, name: 'brume-1' }],
     [4, 'gate', 'icmp://192.0.2.1', 30, { authorityPem: null, fingerprint: null, name: 'gate' }],
-    [5, 'petrel-02 controller', 'https://192.0.2.42', 60, { authorityPem: null, fingerprint: null, signIn: 'session' }],
+    [
+      5,
+      'petrel-02 controller',
+      'https://192.0.2.42',
+      60,
+      { authorityPem: null, fingerprint: null, signIn: 'session' },
+    ],
   ])
   expect((await listSources(db)).map(({ name }) => name)).toEqual(['petrel-01 controller'])
 })
@@ -108,6 +114,42 @@ test('bad lines each with what is wrong, and the good ones beside them', async (
     '18: It needs a credential; name one that is kept.',
     '19: The credential controllers, read only is not for there; it may go to 192.0.2.0/24 alone, and this is 198.51.100.7.',
   ])
+})
+test('a second unit behind one gateway is another source, and the same unit twice is not', async () => {
+  const text = [
+    'name,protocol,address,unit,mapping',
+    ...[1, 2, 2].map(
+      (unit, at) => `meter ${at},modbus,192.0.2.80:502,${unit},Brumehall IR-20 in-row cooling unit`,
+    ),
+  ].join('\n')
+  const { good: kept, bad } = await readSourcesCsv(db, text)
+  expect(kept.map(({ name }) => name)).toEqual(['meter 0', 'meter 1'])
+  expect(bad).toEqual([{ line: 4, why: '192.0.2.80:502 stands in line 3 already.' }])
+})
+test('sources that are there are changed by name when that is asked for, and keep what they have', async () => {
+  const text = [
+    'name,protocol,address,interval_s,credential',
+    'petrel-01 controller,redfish,192.0.2.141,120,"controllers, read only"',
+    'petrel-21 controller,redfish,192.0.2.142,,"controllers, read only"',
+  ].join('\n')
+  const before = (await listSources(db)).find(({ name }) => name === 'petrel-01 controller')!
+  await db.transaction().execute(async (trx) => {
+    const { good: kept, bad } = await readSourcesCsv(trx, text, { mayChange: true })
+    expect([bad, kept.map(({ changesId }) => changesId)]).toEqual([[], [before.id, null]])
+    await keepLines(trx, kept)
+    const after = (await listSources(trx)).find(({ id }) => id === before.id)!
+    expect(after).toMatchObject({
+      address: 'https://192.0.2.141',
+      intervalSeconds: 120,
+      slower: before.slower,
+    })
+    const other = 'name,protocol,address\npetrel-01 controller,reach,icmp://192.0.2.9'
+    expect((await readSourcesCsv(trx, other, { mayChange: true })).bad[0]!.why).toContain(
+      'is read by redfish',
+    )
+    await trx.deleteFrom('source').where('name', '=', 'petrel-21 controller').execute()
+    await reconnectSource(trx, before.id, { ...before, mappingId: null })
+  })
 })
 test.each<[string, RegExp]>([
   ['', /names the columns/],

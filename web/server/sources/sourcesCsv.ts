@@ -9,6 +9,8 @@ import {
   listMappings,
   listSources,
   type MappingRow,
+  reconnectSource,
+  type SourceRow,
 } from '#db/sources'
 import { whyNotThere } from '#protocols/reach'
 import { calledAs, kindOf, settingsToKeep } from './connecting.ts'
@@ -81,6 +83,8 @@ export interface GoodLine {
   readonly newItems: 'take' | 'ask'
   readonly credentialId: number | null
   readonly mappingId: number | null
+  /** The source of this name that it changes; `null` where it is a new one. */
+  readonly changesId: number | null
 }
 export interface BadLine {
   readonly line: number
@@ -88,22 +92,30 @@ export interface BadLine {
 }
 
 interface Known {
-  readonly names: ReadonlySet<string>
-  readonly addresses: ReadonlyMap<string, string>
+  readonly sources: ReadonlyMap<string, SourceRow>
+  /** Who is asked where: by `placeOf`. */
+  readonly places: ReadonlyMap<string, string>
+  /** Lines may change the sources that are there. */
+  readonly mayChange: boolean
   readonly credentials: readonly ListedCredential[]
   readonly mappings: readonly MappingRow[]
 }
 
-/** What of a file can be kept as sources, line by line; nothing is stored. Lines are counted as an editor counts them. */
+/**
+ * What of a file can be kept as sources, line by line; nothing is stored. Lines are counted as an editor counts them.
+ * @param mayChange a line with the name of a source that is there changes it, and is otherwise wrong
+ */
 export async function readSourcesCsv(
   db: Db,
   text: string,
+  { mayChange = false }: { readonly mayChange?: boolean } = {},
 ): Promise<{ good: readonly GoodLine[]; bad: readonly BadLine[] }> {
   if (text.length > LONGEST) return { good: [], bad: [{ line: 1, why: 'The file is larger than 8 MiB.' }] }
   const sources = await listSources(db)
   const known: Known = {
-    names: new Set(sources.map(({ name }) => name)),
-    addresses: new Map(sources.map(({ address, protocol, name }) => [`${protocol} ${address}`, name])),
+    sources: new Map(sources.map((source) => [source.name, source])),
+    places: new Map(sources.map((source) => [placeOf(source), source.name])),
+    mayChange,
     credentials: await listCredentials(db),
     mappings: await listMappings(db),
   }
@@ -112,6 +124,7 @@ export async function readSourcesCsv(
   const good: GoodLine[] = []
   const bad: BadLine[] = []
   const names = new Map<string, number>()
+  const places = new Map<string, number>()
   let end = 1
   for (const { record, info } of records) {
     // A record may span lines; the parser tells the last of it.
@@ -128,11 +141,30 @@ export async function readSourcesCsv(
     if (typeof read === 'string') bad.push({ line, why: read })
     else if (before !== undefined)
       bad.push({ line, why: `The name ${row.name} stands in line ${before} already.` })
-    else good.push(read)
+    else if (places.has(placeOf(read)))
+      bad.push({ line, why: `${read.address} stands in line ${places.get(placeOf(read))} already.` })
+    else {
+      good.push(read)
+      places.set(placeOf(read), line)
+    }
     if (row.name !== '' && before === undefined) names.set(row.name, line)
   }
   return { good, bad }
 }
+
+/** What is asked: an address, and what tells apart those behind one. */
+const placeOf = ({
+  protocol,
+  address,
+  settings,
+}: Pick<GoodLine, 'protocol' | 'address' | 'settings'>): string =>
+  [
+    protocol,
+    address,
+    ...descriptorOf(protocol)
+      .fields.filter(({ tellsApart }) => tellsApart)
+      .map((field) => settingOf(settings, field)),
+  ].join(' ')
 
 /** Without the apostrophe that keeps a cell from being a formula. */
 const unescaped = (cell: string): string => cell.replace(/^'(?=[=+\-@\t\r])/, '')
@@ -182,15 +214,29 @@ function readLine(row: Row, line: number, known: Known): GoodLine | string {
     newItems: row.new_items || 'take',
   })
   if (!common.success) return firstProblem(common.error)
-  if (known.names.has(row.name)) return `There is a source called ${row.name} already.`
-  const there = known.addresses.get(`${protocol} ${address}`)
-  if (there !== undefined) return `${address} is asked already, by ${there}.`
   const settings = calledAs(protocol, settingsToKeep(form.settings), row.name)
+  const changes = changedBy(row, { protocol, address, settings }, known)
+  if (typeof changes === 'string') return changes
   const credentialId = credentialFor({ ...row, address }, kindOf(protocol, settings), known)
   if (typeof credentialId === 'string') return credentialId
   const mappingId = mappingFor(row, protocol, known)
   if (typeof mappingId === 'string') return mappingId
-  return { line, ...common.data, protocol, address, settings, credentialId, mappingId }
+  return { line, ...common.data, protocol, address, settings, credentialId, mappingId, changesId: changes }
+}
+
+/** @returns the id of the source that a row changes, `null` where it is a new one, a sentence when it may not be kept */
+function changedBy(
+  { name }: Row,
+  read: Pick<GoodLine, 'protocol' | 'address' | 'settings'>,
+  { sources, places, mayChange }: Known,
+): number | string | null {
+  const same = sources.get(name)
+  if (same !== undefined && !mayChange) return `There is a source called ${name} already.`
+  if (same !== undefined && same.protocol !== read.protocol)
+    return `${name} is read by ${same.protocol}; a line cannot make it ${read.protocol}. Delete it first, or take another name.`
+  const there = places.get(placeOf(read))
+  if (there !== undefined && there !== same?.name) return `${read.address} is asked already, by ${there}.`
+  return same?.id ?? null
 }
 
 /** @returns the id of the credential that a row names, `null` where none is needed, a sentence when it is not right */
@@ -230,9 +276,11 @@ function fieldsOfRow(row: Row): Record<string, string> {
   }
 }
 
-/** Keeps good lines as sources, all or none; the collector asks them at once. */
+/** Keeps good lines as sources, or as changes of sources, all or none; the collector asks them at once. */
 export async function keepLines(db: Db, lines: readonly GoodLine[]): Promise<void> {
   await within(db, async (trx) => {
-    for (const { line: _, ...source } of lines) await insertSource(trx, { ...source, token: null })
+    for (const { line: _, changesId, ...source } of lines)
+      if (changesId === null) await insertSource(trx, { ...source, token: null })
+      else await reconnectSource(trx, changesId, source)
   })
 }

@@ -20,10 +20,21 @@ export const actions: Actions = {
     const file = data.get('file')
     const text = file instanceof File && file.size > 0 ? await file.text() : String(data.get('text') ?? '')
     if (text.trim() === '')
-      return fail(400, { text, good: [], bad: [{ line: 1, why: 'Paste lines, or choose a file.' }] })
-    const { good, bad } = await readSourcesCsv(installation().db, text)
+      return fail(400, {
+        text,
+        mayChange: false,
+        good: [],
+        bad: [{ line: 1, why: 'Paste lines, or choose a file.' }],
+      })
+    const mayChange = data.get('change') === 'yes'
+    const { good, bad } = await readSourcesCsv(installation().db, text, { mayChange })
     if (good.length === 0 || (bad.length > 0 && data.get('keep') !== 'good'))
-      return fail(400, { text, good: good.map(({ line, name, address }) => ({ line, name, address })), bad })
+      return fail(400, {
+        text,
+        mayChange,
+        good: good.map(({ line, name, address }) => ({ line, name, address })),
+        bad,
+      })
     await keepGood(good)(event)
     redirect(303, '/sources')
   },
@@ -34,6 +45,11 @@ const keepGood = (good: Awaited<ReturnType<typeof readSourcesCsv>>['good']) =>
     shape: noFields,
     work: async (_form, { trx }) => {
       await keepLines(trx, good)
-      return { record: `connected ${good.length} sources from CSV` }
+      const changed = good.filter(({ changesId }) => changesId !== null).length
+      const record = [
+        ...(good.length > changed ? [`connected ${good.length - changed} sources from CSV`] : []),
+        ...(changed > 0 ? [`changed ${changed} sources from CSV`] : []),
+      ]
+      return { record: record.join(', ') }
     },
   })
