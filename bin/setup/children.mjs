@@ -3,6 +3,7 @@ import { closeSync, fstatSync, mkdirSync, openSync, renameSync, writeSync } from
 import { join } from 'node:path'
 import { HOME } from './packages.mjs'
 import { say } from './say.mjs'
+import { asUser } from './user.mjs'
 
 /**
  * For the collector: its heap is collected when it has grown by 60 %, not when it has grown to four times what is in use,
@@ -13,11 +14,12 @@ export const SPARING_HEAP = ['--heap-growing-percent=60']
 /**
  * A process of ours that is kept running: it is started again when it dies, and told to stop when we stop.
  * It holds a channel to us; should we be killed, it notices and stops by itself.
- * @param {{ name: string, words: string[], env: Record<string, string>, logFolder: string, isOnce?: boolean, health?: string }} options
+ * @param {{ name: string, words: string[], env: Record<string, string>, logFolder: string, user?: import('./user.mjs').User | null, isOnce?: boolean, health?: string }} options
+ * `user`: whose rights it has, ours when nobody is given.
  * `isOnce`: when it has ended well it has done its work. `health`: an address that answers while it is well; when it does
  * not for half a minute the process is killed, and so started again
  */
-export function keep({ name, words, env, logFolder, isOnce = false, health }) {
+export function keep({ name, words, env, logFolder, user = null, isOnce = false, health }) {
   mkdirSync(logFolder, { recursive: true })
   const log = openLog(join(logFolder, `${name}.log`))
   let isStopping = false
@@ -26,7 +28,7 @@ export function keep({ name, words, env, logFolder, isOnce = false, health }) {
   const start = () => {
     child = spawn(process.execPath, words, {
       cwd: HOME,
-      env: { ...process.env, ...env },
+      ...asUser(user, { ...process.env, ...env }),
       stdio: ['ignore', 'pipe', 'pipe', 'ipc'],
       // Its own group: Ctrl-C reaches only us, and we stop the others in order.
       detached: true,

@@ -33,10 +33,33 @@ const isRoot = () => process.getuid?.() === 0
 /** The server refuses to run as root: there its programs run as Debian's user `postgres`. @param {string[]} words */
 const asServer = (words) => (isRoot() ? ['runuser', '-u', 'postgres', '--', ...words] : words)
 
+/** Those that our processes work as, with their passwords. @typedef {Record<'rack_collector' | 'rack_web', string>} Roles */
+
+/** @param {string} folder @returns {Roles} */
+const rolesOf = (folder) => ({
+  rack_collector: keptPassword(join(folder, 'postgres.collector.password')),
+  rack_web: keptPassword(join(folder, 'postgres.web.password')),
+})
+
+/** @param {string} file */
+function keptPassword(file) {
+  if (!existsSync(file)) writeFileSync(file, randomBytes(18).toString('hex') + '\n', { mode: 0o600 })
+  return readFileSync(file, 'utf8').trim()
+}
+
+/** An address of the database as another role. @param {string} url @param {Roles} roles @param {keyof Roles} role */
+export function urlAs(url, roles, role) {
+  const other = new URL(url)
+  other.username = role
+  other.password = roles[role]
+  return other.href
+}
+
 /**
  * A private PostgreSQL cluster in a folder, on its own port of the loopback address.
  * @param {{ folder: string, port: number, extra?: string }} options `extra`: more words for the server's command line
- * @returns {Promise<{ url: string, stop(): void, kill(): void, start(): void }>}
+ * @returns {Promise<{ url: string, roles: Roles, stop(): void, kill(): void, start(): void, keep(): () => void }>}
+ * `url`: as its administrator; `keep`: has it started again whenever it ends by itself, until what it returns is called
  */
 export async function openCluster({ folder, port, extra = '' }) {
   const bin = programs()
@@ -51,8 +74,8 @@ export async function openCluster({ folder, port, extra = '' }) {
   }
   const stop = () =>
     run(asServer([join(bin, 'pg_ctl'), '-D', data, '-m', 'fast', '-w', 'stop']), { cwd: '/' })
+  const words = `-p ${port} -c listen_addresses=127.0.0.1 -c unix_socket_directories='' ${extra}`
   const start = () => {
-    const words = `-p ${port} -c listen_addresses=127.0.0.1 -c unix_socket_directories='' ${extra}`
     const log = join(data, 'server.log')
     const done = run(
       asServer([join(bin, 'pg_ctl'), '-D', data, '-w', '-t', '60', '-l', log, '-o', words, 'start']),
@@ -75,10 +98,53 @@ export async function openCluster({ folder, port, extra = '' }) {
   createDatabase(bin, port, password)
   return {
     url,
+    roles: rolesOf(folder),
     start,
     stop,
+    keep: () =>
+      restarting(data, () =>
+        run(
+          asServer([
+            ...[join(bin, 'pg_ctl'), '-D', data, '-W', '-l', join(data, 'server.log')],
+            ...['-o', words, 'start'],
+          ]),
+          { cwd: '/', stdio: 'ignore' },
+        ),
+      ),
     kill: () =>
       run(asServer([join(bin, 'pg_ctl'), '-D', data, '-m', 'immediate', '-w', 'stop']), { cwd: '/' }),
+  }
+}
+
+const LOOK_MS = 3000
+
+/**
+ * A server that finds no room for its journal ends, and cannot come back before there is some: it is tried until it can.
+ * @param {string} data @param {() => void} startSoon
+ */
+function restarting(data, startSoon) {
+  let isSaid = false
+  const looks = setInterval(() => {
+    if (isRunning(data)) {
+      isSaid = false
+      return
+    }
+    if (!isSaid)
+      say(`PostgreSQL has ended by itself, and is started again. Its log: ${join(data, 'server.log')}`)
+    isSaid = true
+    startSoon()
+  }, LOOK_MS)
+  return () => clearInterval(looks)
+}
+
+/** @param {string} data */
+function isRunning(data) {
+  try {
+    process.kill(Number(readFileSync(join(data, 'postmaster.pid'), 'utf8').split('\n', 1)[0]), 0)
+    return true
+  } catch (error) {
+    // Somebody else's process is one.
+    return error instanceof Error && 'code' in error && error.code === 'EPERM'
   }
 }
 

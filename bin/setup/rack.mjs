@@ -5,6 +5,7 @@ import { checkNode, HOME, installPackages } from './packages.mjs'
 import { installPostgres, openCluster } from './postgres.mjs'
 import { refuseSecondRun, runToEnd } from './running.mjs'
 import { command, say, SetupError } from './say.mjs'
+import { ownUser } from './user.mjs'
 
 const HELP = `bin/rack rekey [--no-demo] [--port N]
 
@@ -45,8 +46,14 @@ await command(async () => {
     const cluster = await openCluster({ folder, port: base + 1 })
     const env = { RACK_DATABASE_URL: cluster.url, RACK_DATA: folder }
     try {
-      runToEnd('collector/migrateNow.ts', env, 'The database could not be brought up to date')
+      const passwords = { RACK_ROLE_PASSWORDS: JSON.stringify(cluster.roles) }
+      runToEnd(
+        'collector/migrateNow.ts',
+        { ...env, ...passwords },
+        'The database could not be brought up to date',
+      )
       runToEnd('collector/rekeyNow.ts', env, 'The secrets could not be sealed anew; they are as they were')
+      ownUser(folder)
     } finally {
       cluster.stop()
     }

@@ -2,14 +2,19 @@
 import { existsSync, readFileSync } from 'node:fs'
 import { run } from './packages.mjs'
 import { SetupError } from './say.mjs'
+import { asUser } from './user.mjs'
 
 /** Stands in the lock beside the process while that ends. */
 export const STOPPING = 'stopping'
 
-/** Runs one of our programs to its end. @param {string} program @param {Record<string, string>} env @param {string} failure */
-export function runToEnd(program, env, failure) {
+/**
+ * Runs one of our programs to its end.
+ * @param {string} program @param {Record<string, string>} env @param {string} failure
+ * @param {import('./user.mjs').User | null} user whose rights it has, ours when nobody is given
+ */
+export function runToEnd(program, env, failure, user = null) {
   const done = run([process.execPath, '--import', 'tsx', program], {
-    env: { ...process.env, ...env },
+    ...asUser(user, { ...process.env, ...env }),
     stdio: ['ignore', 'inherit', 'inherit'],
   })
   if (done.status !== 0) throw new SetupError(`${failure}; the lines above say why.`)

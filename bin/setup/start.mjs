@@ -6,11 +6,13 @@ import { parseArgs } from 'node:util'
 import { keep, SPARING_HEAP } from './children.mjs'
 import { buildWeb, checkDisk, checkNode, HOME, installPackages, run } from './packages.mjs'
 import { refuseSecondRun, runToEnd, STOPPING } from './running.mjs'
-import { checkPort, installPostgres, openCluster } from './postgres.mjs'
+import { checkPort, installPostgres, openCluster, urlAs } from './postgres.mjs'
+import { ownUser } from './user.mjs'
 import { command, say, SetupError } from './say.mjs'
 
 const MOST_COLLECTORS = 8
-const HELP = `bin/start [--no-demo] [--port N] [--collectors N] [--hear ADDRESS]
+const MOST_WEBS = 4
+const HELP = `bin/start [--no-demo] [--port N] [--collectors N] [--webs N] [--hear ADDRESS]
 
 Starts Restless Rack on this machine, and installs first what is missing: its npm packages and Debian's PostgreSQL.
 Ctrl-C stops everything.
@@ -19,6 +21,8 @@ Ctrl-C stops everything.
   --port N    the port of the web application, ${8460} if not given; the ports after it are used, too
   --collectors N   how many collectors share the sources, 1 if not given, at most ${MOST_COLLECTORS};
               should one die, the others take over what it asked
+  --webs N    how many web processes show it, 1 if not given, at most ${MOST_WEBS}, for a proxy in front that shares
+              the requests among them; the second is at port N+16, the third at N+17
   --hear ADDRESS   where pushes (port N+2), syslog (UDP and TCP, N+12) and SNMP notifications (UDP, N+13) are
               listened for, 127.0.0.1 if not given; 0.0.0.0 hears the whole network
   --help      this text
@@ -32,6 +36,7 @@ await command(async () => {
       'no-demo': { type: 'boolean', default: false },
       port: { type: 'string', default: process.env['RACK_PORT'] ?? '8460' },
       collectors: { type: 'string', default: process.env['RACK_COLLECTORS'] ?? '1' },
+      webs: { type: 'string', default: process.env['RACK_WEBS'] ?? '1' },
       hear: { type: 'string', default: process.env['RACK_HEAR'] ?? '127.0.0.1' },
       help: { type: 'boolean', default: false },
     },
@@ -47,6 +52,9 @@ await command(async () => {
     throw new SetupError(
       `--collectors takes a number from 1 to ${MOST_COLLECTORS}; «${values.collectors}» is none.`,
     )
+  const webs = Number(values.webs)
+  if (!Number.isInteger(webs) || webs < 1 || webs > MOST_WEBS)
+    throw new SetupError(`--webs takes a number from 1 to ${MOST_WEBS}; «${values.webs}» is none.`)
   if (isIP(values.hear) === 0)
     throw new SetupError(`--hear takes an address of this machine, as 0.0.0.0; «${values.hear}» is none.`)
   const folder = join(process.env['RACK_DATA'] ?? join(HOME, 'data'), isDemo ? 'demo' : 'real')
@@ -55,7 +63,7 @@ await command(async () => {
   makeFolder(folder)
   refuseSecondRun(lock)
   checkDisk(500, folder)
-  for (const [port, what] of ports(base, { isDemo, collectors })) await checkPort(port, what)
+  for (const [port, what] of ports(base, { isDemo, collectors, webs })) await checkPort(port, what)
   writeFileSync(lock, String(process.pid))
 
   installPackages()
@@ -64,12 +72,14 @@ await command(async () => {
 
   say('starting PostgreSQL')
   const cluster = await openCluster({ folder, port: base + 1, extra: '-c shared_buffers=256MB' })
+  const letGo = cluster.keep()
   /** Who asks, stores and shows; they end side by side. @type {{ stop(): Promise<void> }[]} */
   const children = []
   /** Whom they ask: they end after them. @type {{ stop(): Promise<void> }[]} */
   const asked = []
   const stopAll = async () => {
     writeFileSync(lock, `${process.pid} ${STOPPING}`)
+    letGo()
     await Promise.all(children.map((child) => child.stop()))
     await Promise.all(asked.map((child) => child.stop()))
     cluster.stop()
@@ -89,7 +99,8 @@ await command(async () => {
   }
 
   const env = {
-    RACK_DATABASE_URL: cluster.url,
+    // The collector owns the tables; what else fills them works as it does.
+    RACK_DATABASE_URL: urlAs(cluster.url, cluster.roles, 'rack_collector'),
     RACK_DATA: folder,
     RACK_PORT: String(base),
     RACK_RECEIVER_PORT: String(base + 2),
@@ -98,11 +109,22 @@ await command(async () => {
   }
   const logFolder = join(folder, 'logs')
   try {
-    runToEnd('collector/migrateNow.ts', env, 'The database could not be brought up to date')
+    const asAdministrator = {
+      RACK_DATABASE_URL: cluster.url,
+      RACK_ROLE_PASSWORDS: JSON.stringify(cluster.roles),
+    }
+    runToEnd(
+      'collector/migrateNow.ts',
+      { ...env, ...asAdministrator },
+      'The database could not be brought up to date',
+    )
+    const user = ownUser(folder)
     if (isDemo) {
-      runToEnd('standins/demo/load.ts', env, 'The demo could not be loaded')
+      runToEnd('standins/demo/load.ts', env, 'The demo could not be loaded', user)
       say('starting the stand-ins')
-      asked.push(keep({ name: 'standins', words: ['--import', 'tsx', 'standins/main.ts'], env, logFolder }))
+      asked.push(
+        keep({ name: 'standins', words: ['--import', 'tsx', 'standins/main.ts'], env, logFolder, user }),
+      )
     }
     say('starting the collector and the web application')
     for (let index = 0; index < collectors; index += 1) {
@@ -121,17 +143,33 @@ await command(async () => {
               : {}),
           },
           logFolder,
+          user,
         }),
       )
     }
-    const health = `http://127.0.0.1:${base}/healthz`
-    children.push(
-      keep({ name: 'web', words: ['bin/setup/child.mjs', 'bin/setup/web.mjs'], env, logFolder, health }),
-    )
-    await answers(health, () => isStopping)
+    for (let index = 0; index < webs; index += 1) {
+      const name = index === 0 ? 'web' : `web-${index + 1}`
+      const port = webPort(base, index)
+      const health = `http://127.0.0.1:${port}/healthz`
+      children.push(
+        keep({
+          name,
+          words: ['bin/setup/child.mjs', 'bin/setup/web.mjs'],
+          env: {
+            ...env,
+            RACK_PORT: String(port),
+            RACK_DATABASE_URL: urlAs(cluster.url, cluster.roles, 'rack_web'),
+          },
+          logFolder,
+          user,
+          health,
+        }),
+      )
+      await answers(health, () => isStopping)
+    }
     if (isDemo && !isStopping) {
       const words = ['--import', 'tsx', 'bin/setup/child.mjs', 'standins/demo/layPast.ts']
-      children.push(keep({ name: 'past', words, env, logFolder, isOnce: true }))
+      children.push(keep({ name: 'past', words, env, logFolder, user, isOnce: true }))
     }
   } catch (error) {
     await stopAll()
@@ -186,13 +224,19 @@ function makeFolder(folder) {
   }
 }
 
-/** @param {number} base @param {{ isDemo: boolean, collectors: number }} what @returns {[number, string][]} */
-function ports(base, { isDemo, collectors }) {
+/** @param {number} base @param {number} index */
+function webPort(base, index) {
+  return index === 0 ? base : base + 15 + index
+}
+
+/** @param {number} base @param {{ isDemo: boolean, collectors: number, webs: number }} what @returns {[number, string][]} */
+function ports(base, { isDemo, collectors, webs }) {
   /** @type {[number, string][]} */
   const own = [
     [base, 'the web application'],
     [base + 12, 'syslog'],
   ]
+  for (let index = 1; index < webs; index += 1) own.push([webPort(base, index), `web-${index + 1}`])
   for (let index = 0; index < collectors; index += 1)
     own.push([
       base + 2 + index,

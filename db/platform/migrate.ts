@@ -22,6 +22,7 @@ import * as surveyedShares from '../migrations/018-surveyed-shares.ts'
 import * as trust from '../migrations/019-trust.ts'
 import * as people from '../migrations/020-people.ts'
 import * as destinations from '../migrations/021-destinations.ts'
+import * as rights from '../migrations/022-rights.ts'
 import type { Database } from './schema.ts'
 
 const migrations = {
@@ -46,6 +47,7 @@ const migrations = {
   '019-trust': trust,
   '020-people': people,
   '021-destinations': destinations,
+  '022-rights': rights,
 }
 
 export type MigrationName = keyof typeof migrations

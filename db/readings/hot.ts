@@ -14,14 +14,8 @@ export interface MomentRow {
 
 /** Makes the daily partitions from one instant to another (UTC days); those that exist are left alone. */
 export async function ensurePartitions(db: Db, fromMs: number, toMs: number): Promise<void> {
-  for (let day = Math.floor(fromMs / DAY_MS) * DAY_MS; day <= toMs; day += DAY_MS) {
-    const name = `hot_${new Date(day).toISOString().slice(0, 10).replaceAll('-', '_')}`
-    const from = sql.lit(new Date(day).toISOString())
-    const to = sql.lit(new Date(day + DAY_MS).toISOString())
-    await sql`create table if not exists ${sql.id(name)} partition of hot for values from (${from}) to (${to})`.execute(
-      db,
-    )
-  }
+  for (let day = Math.floor(fromMs / DAY_MS) * DAY_MS; day <= toMs; day += DAY_MS)
+    await sql`select make_hot(${new Date(day).toISOString().slice(0, 10)}::date)`.execute(db)
 }
 
 export type Stored = 'stored' | 'merged' | 'duplicate'
