@@ -23,6 +23,8 @@ let bodies = 0
 const server = createServer(
   { headersTimeout: 15_000, connectionsCheckingInterval: 5000 },
   (request, response) => {
+    // Balancers ask by HTTP/1.0 whether it is well, and name no host.
+    request.headers.host ??= 'localhost'
     request.headers['x-rack-scheme'] = isBehindTls ? 'https' : 'http'
     if (request.method !== 'GET' && request.method !== 'HEAD' && !holdBody(request)) {
       response.writeHead(503, { 'content-type': 'application/json', 'retry-after': '5', connection: 'close' })
