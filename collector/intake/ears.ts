@@ -50,6 +50,8 @@ function trapUsers(sources: readonly OpenSource[]): TrapUser[] {
     const parsed = isAsked ? snmpTarget.safeParse({ address: 'any', settings, secret }) : null
     if (parsed?.success !== true || !('username' in parsed.data.secret)) return []
     const { authentication, privacy } = parsed.data.settings
+    // What was to be encrypted is not believed in clear.
+    if (parsed.data.secret.privPassword === '' && privacy !== 'none') return []
     return [{ ...parsed.data.secret, authentication, privacy }]
   })
   return [...new Map(users.map((user) => [user.username, user])).values()]

@@ -61,6 +61,10 @@ describe.skipIf(!isThere)("Debian's SNMP agent, read as a host", () => {
         'createUser narrow SHA-256 "authentication-1" AES "privacy-password-1"',
         'view little included .1.3.6.1.2.1.1',
         'rouser -V little narrow authpriv',
+        'createUser signing SHA "authentication-3"',
+        'rouser signing auth',
+        'createUser old MD5 "authentication-4" AES "privacy-password-4"',
+        'rouser old authpriv',
         'sysName skerry-01',
       ].join('\n'),
     )
@@ -84,8 +88,9 @@ describe.skipIf(!isThere)("Debian's SNMP agent, read as a host", () => {
     readonly version?: string
     readonly user?: readonly [name: string, authentication: string, privacy: string]
     readonly algorithm?: string
+    readonly privacy?: string
   }
-  const target = ({ community, version, user, algorithm }: As) => {
+  const target = ({ community, version, user, algorithm, privacy }: As) => {
     const secret: Record<string, string> =
       community === undefined
         ? { username: user![0], authPassword: user![1], privPassword: user![2] }
@@ -93,7 +98,7 @@ describe.skipIf(!isThere)("Debian's SNMP agent, read as a host", () => {
     const settings = {
       version: version ?? (community === undefined ? 'v3' : 'v2c'),
       authentication: algorithm ?? 'sha256',
-      privacy: 'aes',
+      privacy: privacy ?? 'aes',
     }
     return { address: `127.0.0.1:${port}`, settings, secret }
   }
@@ -111,6 +116,9 @@ describe.skipIf(!isThere)("Debian's SNMP agent, read as a host", () => {
     { community: 'reads-only', version: 'v1' },
     { user: READER },
     { user: ['strong', 'authentication-2', 'privacy-password-2'], algorithm: 'sha512' },
+    // Weak, and all that gear of old has.
+    { user: ['signing', 'authentication-3', ''], algorithm: 'sha', privacy: 'none' },
+    { user: ['old', 'authentication-4', 'privacy-password-4'], algorithm: 'md5' },
   ])('has processors, memory, file systems and ports by %o', async (as) => {
     const { gear, readings, counters } = await found(as)
     expect(gear).toHaveLength(1)
@@ -180,6 +188,11 @@ describe.skipIf(!isThere)("Debian's SNMP agent, read as a host", () => {
       what: 'a wrong privacy password',
       as: { user: [READER[0], READER[1], 'not-the-right-one'] },
       says: /The privacy password, or its algorithm/,
+    },
+    {
+      what: 'a user without privacy, where it is to be encrypted',
+      as: { user: ['signing', 'authentication-3', ''], algorithm: 'sha' },
+      says: /was not asked: what is said is to be encrypted/,
     },
     {
       what: 'a user who may see next to nothing',

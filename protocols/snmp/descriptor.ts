@@ -1,6 +1,7 @@
 import { z } from 'zod'
 import type { ProtocolDescriptor } from '#core/sources'
 import { hostAddress, type SourceForm } from '../driver/form.ts'
+import { AUTHENTICATIONS, PRIVACIES } from './session.ts'
 
 const V3 = { field: 'version', is: 'v3' } as const
 
@@ -31,7 +32,8 @@ export const descriptor: ProtocolDescriptor = {
       label: 'Authentication',
       control: 'choice',
       choices: [
-        ['sha', 'SHA-1'],
+        ['sha', 'SHA-1 (weak)'],
+        ['md5', 'MD5 (weak)'],
         ['sha224', 'SHA-224'],
         ['sha256', 'SHA-256'],
         ['sha384', 'SHA-384'],
@@ -49,6 +51,7 @@ export const descriptor: ProtocolDescriptor = {
         ['aes', 'AES-128'],
         ['aes256b', 'AES-256'],
         ['aes256r', 'AES-256, other key extension'],
+        ['none', 'none: signed only, and read by whoever listens (weak)'],
       ],
       value: 'aes',
       when: V3,
@@ -66,8 +69,8 @@ export const form: SourceForm = {
   settings: z.object({
     // Of a file that does not say it: the version that most gear speaks.
     version: z.enum(['v1', 'v2c', 'v3']).default('v2c'),
-    authentication: z.enum(['sha', 'sha224', 'sha256', 'sha384', 'sha512']).default('sha256'),
-    privacy: z.enum(['aes', 'aes256b', 'aes256r']).default('aes'),
+    authentication: z.enum(AUTHENTICATIONS).default('sha256'),
+    privacy: z.enum(PRIVACIES).default('aes'),
   }),
   mapping: null,
 }

@@ -42,6 +42,16 @@ export const snmpAgent: Driver = {
   async collect({ target, timeoutMs, trace }) {
     const parsed = snmpTarget.parse(target)
     const address = addressOf(snmpEndpoint(parsed))
+    if (lacksPrivacy(parsed))
+      return {
+        kind: 'failed',
+        failure: {
+          kind: 'credentialsRefused',
+          address,
+          detail: 'it was not asked: what is said is to be encrypted, and its user has no privacy password',
+          hint: 'Enter the privacy password; or choose the privacy «none», if the agent encrypts nothing.',
+        },
+      }
     const untilMs = performance.now() + timeoutMs
     const left = (): number => Math.max(1, untilMs - performance.now())
     const session = openSession(parsed, timeoutMs)
@@ -90,6 +100,10 @@ export const snmpAgent: Driver = {
       : failure
   },
 }
+
+/** What was to be encrypted does not go out in clear for want of a password. */
+const lacksPrivacy = ({ secret, settings }: SnmpTarget): boolean =>
+  'privPassword' in secret && secret.privPassword === '' && settings.privacy !== 'none'
 
 async function walkSome(
   session: ReturnType<typeof openSession>,

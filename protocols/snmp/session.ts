@@ -9,19 +9,25 @@ import { addressOf, connectFailure, errorCode, printable } from '#protocols/reac
 const addressPattern =
   /^(?:snmp:\/\/)?(?:\[([^\]\s]+)\]|([^\s/:[\]]+)|([^\s/[\]]*:[^\s/[\]]*:[^\s/[\]]*))(?::(\d{1,5}))?$/
 
+/** How a user of v3 signs: HMAC-MD5-96 and HMAC-SHA-96 (RFC 3414 §6, §7) are for gear of old; SHA-2 is RFC 7860. */
+export const AUTHENTICATIONS = ['md5', 'sha', 'sha224', 'sha256', 'sha384', 'sha512'] as const
+/** And how it encrypts: not at all (authNoPriv), or by AES (RFC 3826). CBC-DES (RFC 3414 §8) is in no current library. */
+export const PRIVACIES = ['none', 'aes', 'aes256b', 'aes256r'] as const
+
 export const snmpTarget = z.object({
   address: z.string().trim().regex(addressPattern, 'The address is a host, with :port if it is not 161'),
   settings: z.object({
     version: z.enum(['v1', 'v2c', 'v3']),
-    authentication: z.enum(['sha', 'sha224', 'sha256', 'sha384', 'sha512']).default('sha256'),
-    privacy: z.enum(['aes', 'aes256b', 'aes256r']).default('aes'),
+    authentication: z.enum(AUTHENTICATIONS).default('sha256'),
+    privacy: z.enum(PRIVACIES).default('aes'),
   }),
   secret: z.union([
     z.object({ community: z.string().min(1) }),
     z.object({
       username: z.string().min(1),
       authPassword: z.string().min(8),
-      privPassword: z.string().min(8),
+      /** Empty where the agent encrypts nothing. */
+      privPassword: z.union([z.literal(''), z.string().min(8)]),
     }),
   ]),
 })
@@ -57,14 +63,15 @@ export function openSession(target: SnmpTarget, timeoutMs: number, level: Level 
     authProtocol: snmp.AuthProtocols[target.settings.authentication],
     authKey: authPassword,
   }
+  const { privacy } = target.settings
   return snmp.createV3Session(
     host,
-    level === 'authOnly'
+    level === 'authOnly' || privacy === 'none'
       ? { ...user, level: snmp.SecurityLevel.authNoPriv }
       : {
           ...user,
           level: snmp.SecurityLevel.authPriv,
-          privProtocol: snmp.PrivProtocols[target.settings.privacy],
+          privProtocol: snmp.PrivProtocols[privacy],
           privKey: privPassword,
         },
     { ...common, version: snmp.Version3 },

@@ -2,6 +2,7 @@ import { createSocket, type Socket } from 'node:dgram'
 import { isIP } from 'node:net'
 import snmp from 'net-snmp'
 import { printable } from '#protocols/reach'
+import type { AUTHENTICATIONS, PRIVACIES } from './session.ts'
 
 /** A notification in words. */
 export interface Trap {
@@ -132,8 +133,8 @@ export interface TrapUser {
   readonly username: string
   readonly authPassword: string
   readonly privPassword: string
-  readonly authentication: 'sha' | 'sha224' | 'sha256' | 'sha384' | 'sha512'
-  readonly privacy: 'aes' | 'aes256b' | 'aes256r'
+  readonly authentication: (typeof AUTHENTICATIONS)[number]
+  readonly privacy: (typeof PRIVACIES)[number]
 }
 
 interface Received {
@@ -191,11 +192,15 @@ export async function startTrapReceiver(options: {
       for (const user of users)
         authorizer.addUser({
           name: user.username,
-          level: snmp.SecurityLevel.authPriv,
           authProtocol: snmp.AuthProtocols[user.authentication],
           authKey: user.authPassword,
-          privProtocol: snmp.PrivProtocols[user.privacy],
-          privKey: user.privPassword,
+          ...(user.privacy === 'none'
+            ? { level: snmp.SecurityLevel.authNoPriv }
+            : {
+                level: snmp.SecurityLevel.authPriv,
+                privProtocol: snmp.PrivProtocols[user.privacy],
+                privKey: user.privPassword,
+              }),
         })
     },
     close: () => receiver.close(),

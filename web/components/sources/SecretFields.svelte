@@ -27,5 +27,5 @@
 {:else}
   {@render field('username', 'User', false)}
   {@render field('authPassword', 'Authentication password', true)}
-  {@render field('privPassword', 'Privacy password', true)}
+  {@render field('privPassword', 'Privacy password, none where nothing is encrypted', true)}
 {/if}

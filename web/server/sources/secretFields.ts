@@ -47,9 +47,10 @@ export function secretOf(
         authPassword: given('authPassword'),
         privPassword: given('privPassword'),
       }
-      if (secret.username === '' || secret.authPassword.length < 8 || secret.privPassword.length < 8)
+      const isPrivate = secret.privPassword === '' || secret.privPassword.length >= 8
+      if (secret.username === '' || secret.authPassword.length < 8 || !isPrivate)
         throw new Refused(
-          'Enter the user and both passwords, of at least 8 characters each (RFC 3414 §11.2), or choose a credential that is kept.',
+          'Enter the user and both passwords, of at least 8 characters each (RFC 3414 §11.2), or choose a credential that is kept. Leave the privacy password empty only where the agent encrypts nothing.',
         )
       return secret
     }
