@@ -32,14 +32,15 @@ function isWithin({ headers }: Request, bytes: number): boolean {
 
 /** Every request: who is it, may they do this, and is it really from our own pages. */
 export const handle: Handle = async ({ event, resolve }) => {
-  const response = (await refusal(event)) ?? (await resolve(event))
+  const refused = await refusal(event)
+  const response = refused === null ? await resolve(event) : answerTo(event, refused)
   for (const [name, value] of Object.entries(HEADERS)) response.headers.set(name, value)
   if (doors().isBehindTls) response.headers.set('strict-transport-security', BY_TLS_ONLY)
   if (!response.headers.has('cache-control')) response.headers.set('cache-control', 'no-store')
   return response
 }
 
-async function refusal(event: RequestEvent): Promise<Response | null> {
+async function refusal(event: RequestEvent): Promise<Refusal | null> {
   const { request, url, route } = event
   event.locals.user = null
   event.locals.address = clientAddress(
@@ -104,8 +105,28 @@ async function recordRefusal(
   })
 }
 
-const refuse = (status: number, message: string): Response =>
-  new Response(JSON.stringify({ message }), { status, headers: { 'content-type': 'application/json' } })
+interface Refusal {
+  readonly status: number
+  readonly message: string
+}
+const refuse = (status: number, message: string): Refusal => ({ status, message })
+
+/** To a person who opens an address a page with the sentence and a way on, to programs JSON. */
+function answerTo({ request }: RequestEvent, { status, message }: Refusal): Response {
+  if (request.method !== 'GET' || !(request.headers.get('accept') ?? '').includes('text/html'))
+    return new Response(JSON.stringify({ message }), {
+      status,
+      headers: { 'content-type': 'application/json' },
+    })
+  const text = message.replaceAll('&', '&amp;').replaceAll('<', '&lt;')
+  const page = `<!doctype html>
+<html lang="en">
+<head><meta charset="utf-8"><meta name="color-scheme" content="light dark"><title>Restless Rack</title></head>
+<body><main><h1>Not opened.</h1><p>${text}</p><p><a href="/">To the first page</a></p></main></body>
+</html>
+`
+  return new Response(page, { status, headers: { 'content-type': 'text/html;charset=utf-8' } })
+}
 
 /** What a person reads when something breaks: never a stack, never a secret. */
 export const handleError: HandleServerError = ({ error: thrown, status, message }) => {

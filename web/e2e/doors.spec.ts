@@ -20,10 +20,29 @@ function ask(path: string, headers: Record<string, string>): Promise<{ status: n
   })
 }
 
+/** What comes back of a request that is sent as it is. */
+function plainly(text: string): Promise<string> {
+  return new Promise((resolve, reject) => {
+    const { hostname, port } = new URL(addressOf())
+    const socket = connect(Number(port), hostname, () => socket.write(text))
+    let answer = ''
+    socket.setEncoding('utf8')
+    socket.on('data', (piece: string) => (answer += piece))
+    socket.on('end', () => resolve(answer))
+    socket.on('error', reject)
+  })
+}
+
 test('any name in Host is not ours; an address of the machine is', async () => {
   const evil = await ask('/sign-in', { host: 'rack.evil.example' })
   expect(evil.status).toBe(421)
   expect(evil.text).toContain('not known as rack.evil.example')
+  expect(JSON.parse(evil.text)).toHaveProperty('message')
+  const opened = await ask('/sign-in', { host: 'rack.evil.example', accept: 'text/html' })
+  expect(opened.text).toMatch(/^<!doctype html>[\s\S]*not known as rack\.evil\.example/)
+  expect((await ask('/<b>%00', { host: 'x.example', accept: 'text/html' })).text).not.toContain('<b>')
+  // Balancers ask by HTTP/1.0, and name no host.
+  expect(await plainly('GET /readyz HTTP/1.0\r\n\r\n')).toMatch(/^HTTP\/1\.1 200/)
   expect((await ask('/sign-in', { host: new URL(addressOf()).host })).status).toBe(200)
 })
 

@@ -40,8 +40,8 @@
       >
       <div class="mt-2 flex flex-wrap items-center gap-2">
         <label
-          ><input type="checkbox" name="change" value="yes" checked={form?.mayChange ?? false} /> change the sources
-          that are there by name</label
+          ><input type="checkbox" name="change" value="yes" checked={form?.mayChange ?? false} /> a line with the
+          name of a source that is there changes it</label
         >
         <label class="muted">or a file <input type="file" name="file" accept=".csv,text/csv" /></label>
         <button class="btn btn-strong">Connect these</button>
