@@ -59,7 +59,7 @@ export function urlAs(url, roles, role) {
  * A private PostgreSQL cluster in a folder, on its own port of the loopback address.
  * @param {{ folder: string, port: number, extra?: string }} options `extra`: more words for the server's command line
  * @returns {Promise<{ url: string, roles: Roles, stop(): void, kill(): void, start(): void, keep(): () => void }>}
- * `url`: as its administrator; `keep`: has it started again whenever it ends by itself, until what it returns is called
+ * `url`: as its administrator; `keep`: has it started again whenever it ends without being told to, until what it returns is called
  */
 export async function openCluster({ folder, port, extra = '' }) {
   const bin = programs()
@@ -102,7 +102,7 @@ export async function openCluster({ folder, port, extra = '' }) {
     start,
     stop,
     keep: () =>
-      restarting(data, () =>
+      restarting(bin, data, () =>
         run(
           asServer([
             ...[join(bin, 'pg_ctl'), '-D', data, '-W', '-l', join(data, 'server.log')],
@@ -120,21 +120,32 @@ const LOOK_MS = 3000
 
 /**
  * A server that finds no room for its journal ends, and cannot come back before there is some: it is tried until it can.
- * @param {string} data @param {() => void} startSoon
+ * One that somebody has stopped stays as it is.
+ * @param {string} bin @param {string} data @param {() => void} startSoon
  */
-function restarting(data, startSoon) {
+function restarting(bin, data, startSoon) {
   let isSaid = false
   const looks = setInterval(() => {
     if (isRunning(data)) {
       isSaid = false
       return
     }
+    if (wasStopped(bin, data)) return
     if (!isSaid)
       say(`PostgreSQL has ended by itself, and is started again. Its log: ${join(data, 'server.log')}`)
     isSaid = true
     startSoon()
   }, LOOK_MS)
   return () => clearInterval(looks)
+}
+
+/** Whether the server that is not running was told to end, and did so in order. @param {string} bin @param {string} data */
+function wasStopped(bin, data) {
+  const said = run(asServer([join(bin, 'pg_controldata'), '-D', data]), {
+    cwd: '/',
+    env: { ...process.env, LC_ALL: 'C' },
+  })
+  return /cluster state: +shut down$/m.test(`${said.stdout}`)
 }
 
 /** @param {string} data */

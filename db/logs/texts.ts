@@ -246,8 +246,12 @@ export async function keepTextsWithin(
   const perLine = lines === 0 ? 0 : Math.min(bytes / lines, 2000)
   const most = perLine === 0 ? Infinity : Math.floor((megabytes * 1e6) / Math.max(perLine, 100))
   if (lines > most) {
-    const over = await sql`delete from device_text where id in (
-      select id from device_text order by heard_at, id limit ${Math.ceil(lines - most)})`.execute(db)
+    // Up to the last line that goes, and not by a list of them: without statistics that would be looked through for each line.
+    const over = await sql`
+      with last as (select heard_at, id from device_text order by heard_at, id offset ${Math.ceil(lines - most) - 1} limit 1)
+      delete from device_text using last where (device_text.heard_at, device_text.id) <= (last.heard_at, last.id)`.execute(
+      db,
+    )
     gone += Number(over.numAffectedRows ?? 0)
   }
   return gone
