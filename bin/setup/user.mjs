@@ -30,8 +30,9 @@ export function ownUser(folder) {
     )
   const user = { uid: idOf('-u') ?? 0, gid: idOf('-g') ?? 0 }
   // Not all that is here may be open to others: a folder of root's above it, or the Node.js that runs this.
-  const reads = `test -r '${join(HOME, 'package.json')}' && test -x '${folder}' && '${process.execPath}' --version`
-  if (run(['runuser', '-u', NAME, '--', 'sh', '-c', reads], { cwd: '/' }).status !== 0) {
+  const reads = 'test -r "$1" && test -x "$2" && "$3" --version'
+  const paths = [join(HOME, 'package.json'), folder, process.execPath]
+  if (run(['runuser', '-u', NAME, '--', 'sh', '-c', reads, 'sh', ...paths], { cwd: '/' }).status !== 0) {
     say(`it runs as root: the user ${NAME} cannot reach ${HOME}, ${folder} or ${process.execPath}`)
     return null
   }

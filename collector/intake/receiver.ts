@@ -187,7 +187,7 @@ async function exportIn(request: IncomingMessage, bounds: PushBounds, load: Load
 /** Metrics that an answer names. */
 const MOST_NAMED = 20
 
-/** Accepted wholly, or in part (OTLP 1.5, «Partial Success»): then the sender's log says which points have no place here. */
+/** Accepted wholly, or in part (OTLP 1.5, Partial Success): then the sender's log says which points have no place here. */
 function outcomeOf(passedOver: ReadonlyMap<string, number>): ExportAnswer {
   if (passedOver.size === 0) return {}
   const named = [...passedOver]
@@ -199,7 +199,7 @@ function outcomeOf(passedOver: ReadonlyMap<string, number>): ExportAnswer {
   return { partialSuccess: { rejectedDataPoints, errorMessage } }
 }
 
-/** Accepted with a warning (OTLP 1.5, «Partial Success»): nothing is rejected, and the sender's log says what is to be done. */
+/** Accepted with a warning (OTLP 1.5, Partial Success): nothing is rejected, and the sender's log says what is to be done. */
 function answerPending(response: ServerResponse, outcome: PendingOutcome, format: ExportFormat | null): void {
   if (outcome === 'refused') throw new Refusal(403, 'this sender was refused', null)
   if (outcome === 'tooMany')

@@ -6,7 +6,7 @@ import type { News, Notifier } from '../notify/notifier.ts'
 
 /** Whom an alert is about. What is not said is not known, or does not apply. */
 export interface AlertSubject {
-  /** As it is told apart from others of the rule: «series 12», «source 3», «count», «text 4». */
+  /** As it is told apart from others of the rule: `series 12`, `source 3`, `count`, `text 4`. */
   readonly subject: string
   readonly seriesId?: number | null
   readonly sourceId?: number | null

@@ -12,7 +12,7 @@ const SYSTEMS: readonly (readonly [name: string, pattern: RegExp])[] = [
   ['Linux', /\bLinux\b/],
 ]
 
-/** A browser as people know it, of what it says of itself (RFC 9110 §10.1.5): «Firefox on Linux». */
+/** A browser as people know it, of what it says of itself (RFC 9110 §10.1.5), as `Firefox on Linux`. */
 export function browserName(userAgent: string | null): string {
   const find = (all: typeof KNOWN): string | undefined =>
     all.find(([, pattern]) => pattern.test(userAgent ?? ''))?.[0]

@@ -21,7 +21,7 @@ const SIGN_OUT_MS = 3000
 
 /**
  * Does its work signed in (DSP0266 §13.3): by basic authentication, or by a session that is ended afterwards.
- * @param service without who asks; `root` is for its root, which is open
+ * @param service `open`: it, without who asks; `root`: the same for its root, which says nothing of a credential
  */
 export async function signedIn<T>(
   { open, root }: { readonly open: HttpTarget; readonly root: HttpTarget },
