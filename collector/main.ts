@@ -1,4 +1,5 @@
 import { z } from 'zod'
+import { sayInputWords } from '#protocols/driver'
 import { startCollector } from './collector.ts'
 import { log } from './platform/log.ts'
 
@@ -16,6 +17,7 @@ const environment = z.object({
   RACK_HEAR: z.union([z.ipv4(), z.ipv6()]).default('127.0.0.1'),
 })
 
+sayInputWords()
 const given = environment.parse(process.env)
 const collector = await startCollector({
   databaseUrl: given.RACK_DATABASE_URL,

@@ -1,5 +1,6 @@
 import { type Handle, type HandleServerError, redirect, type RequestEvent } from '@sveltejs/kit'
 import { mayDo, type Role } from '#core/accounts'
+import { sayInputWords } from '#protocols/driver'
 import { hasAccounts } from '#db/accounts'
 import { isServerAway, recordHappened } from '#db/platform'
 import { neededRole } from './server/platform/access.ts'
@@ -9,6 +10,8 @@ import type { SignedIn } from './server/platform/signedIn.ts'
 import { closeInstallation, doors, installation } from './server/platform/installation.ts'
 import { closeLive } from './server/platform/live.ts'
 import { clientAddress, hasNul, mostBytes, originProblem } from './server/platform/doors.ts'
+
+sayInputWords()
 
 const HEADERS: Readonly<Record<string, string>> = {
   'x-content-type-options': 'nosniff',

@@ -11,6 +11,7 @@ import { Counts, LOOK_MS } from './counts.ts'
 import { Judgement } from './judgement.ts'
 import { Quieting } from './quieting.ts'
 import { Rehearsals } from './rehearsals.ts'
+import { SenderClocks } from './senderClocks.ts'
 import { Silence } from './silence.ts'
 import { TextRules } from './textRules.ts'
 
@@ -33,6 +34,7 @@ export class Judging {
   readonly #counts: Counts
   readonly #causes: Causes
   readonly #rehearsals: Rehearsals
+  readonly #clocks: SenderClocks
   #newSeries: NodeJS.Timeout | undefined
   #ticks: readonly Repeating[] = []
 
@@ -43,6 +45,7 @@ export class Judging {
     this.#counts = new Counts(db, alerts, isFirst)
     this.#causes = new Causes(db, notifier)
     this.#rehearsals = new Rehearsals(db, databaseUrl)
+    this.#clocks = new SenderClocks(db, alerts)
   }
 
   start(nowMs: number): void {
@@ -69,6 +72,9 @@ export class Judging {
   async judgeMoment(stored: StoredMoment): Promise<void> {
     await this.#judgement.judgeMoment(stored).catch((error: unknown) => {
       log.error({ sourceId: stored.taken.sourceId, reason: String(error) }, 'a moment could not be judged')
+    })
+    await this.#clocks.heard(stored.taken).catch((error: unknown) => {
+      log.error({ sourceId: stored.taken.sourceId, reason: String(error) }, 'a clock could not be judged')
     })
   }
 

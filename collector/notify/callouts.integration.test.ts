@@ -430,7 +430,7 @@ test('a dry run of a command runs nothing, and says whether it could', () => {
   })
   expect(dryRun({ ...note!, program: '/no/such' })).toMatchObject({
     isWell: false,
-    words: expect.stringContaining('/no/such cannot be run (ENOENT)') as string,
+    words: expect.stringContaining('/no/such cannot be run (there is no such file)') as string,
   })
 })
 

@@ -2,6 +2,7 @@ import { spawn } from 'node:child_process'
 import { accessSync, constants, existsSync, readFileSync } from 'node:fs'
 import { isAbsolute } from 'node:path'
 import { z } from 'zod'
+import { errorWords } from '#protocols/reach'
 
 /**
  * Commands that may follow an alert. The list is a file beside the database, so that only who administers the machine
@@ -52,8 +53,10 @@ export function dryRun(command: AllowedCommand): CommandEnd {
     accessSync(command.program, constants.X_OK)
     return { isWell: true, words: `${would}.` }
   } catch (error) {
-    const code = error instanceof Error && 'code' in error ? String(error.code) : String(error)
-    return { isWell: false, words: `${would}, and could not: ${command.program} cannot be run (${code}).` }
+    return {
+      isWell: false,
+      words: `${would}, and could not: ${command.program} cannot be run (${errorWords(error)}).`,
+    }
   }
 }
 
@@ -87,7 +90,7 @@ export function runCommand(command: AllowedCommand, input: string): Promise<Comm
       const text = printed.trim()
       resolve({ isWell, words: text === '' ? how : `${how}: ${text}` })
     }
-    child.once('error', (error) => end(false, `it could not be started: ${error.message}`))
+    child.once('error', (error) => end(false, `it could not be started: ${errorWords(error)}`))
     child.once('close', (code, signal) => {
       if (isLate) end(false, `stopped after ${command.timeoutSeconds} s`)
       else if (code === 0) end(true, 'ended well')

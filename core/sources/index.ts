@@ -30,6 +30,7 @@ export {
   spokenWords,
 } from './descriptor.ts'
 export { type Freshness, freshness, backoffMs, type SourceClock, silenceSentence } from './freshness.ts'
+export { nextLags, skewOf, skewSeverity } from './skew.ts'
 export {
   byMetric,
   fitsLine,

@@ -9,6 +9,7 @@ import {
   distrustFailure,
   type Endpoint,
   errorCode,
+  errorWords,
   firstWords,
   OtherFingerprint,
   otherFingerprint,
@@ -267,5 +268,5 @@ async function connectionFailure(error: unknown, target: HttpTarget, waitedMs: n
     const said = printable(await firstWords(endpoint, '', PROBE_MS))
     return { kind: 'otherProtocol', address, asked: 'HTTP', seen: said === '' ? 'not HTTP' : said }
   }
-  return { kind: 'connectionLost', address, detail: code === '' ? String(error) : code }
+  return { kind: 'connectionLost', address, detail: errorWords(error) }
 }

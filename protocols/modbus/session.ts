@@ -1,6 +1,12 @@
 import type { Socket } from 'node:net'
-import type { Exchange, Failure, RegisterBlock, RegisterSpan } from '#core/sources'
-import { addressOf, type Endpoint, errorCode, openTcp, printable } from '#protocols/reach'
+import {
+  type Exchange,
+  type Failure,
+  type RegisterBlock,
+  type RegisterSpan,
+  whatHappened,
+} from '#core/sources'
+import { addressOf, type Endpoint, errorCode, errorWords, openTcp, printable } from '#protocols/reach'
 import {
   decodeAnswer,
   encodeQuestion,
@@ -73,7 +79,7 @@ export class ModbusSession {
         tell(error.message)
         throw new ModbusFailure(this.#strange(error))
       }
-      if (error instanceof ModbusFailure) tell(error.failure.kind)
+      if (error instanceof ModbusFailure) tell(whatHappened(error.failure))
       throw error
     }
   }
@@ -122,7 +128,7 @@ export class ModbusSession {
           new ModbusFailure({
             kind: 'connectionLost',
             address,
-            detail: errorCode(socket.errored) || 'closed',
+            detail: errorCode(socket.errored) === '' ? 'closed' : errorWords(socket.errored),
           }),
         )
       }

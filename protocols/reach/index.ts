@@ -3,7 +3,6 @@ export {
   addressOf,
   connectFailure,
   type Endpoint,
-  errorCode,
   firstWords,
   openTcp,
   printable,
@@ -19,5 +18,6 @@ export {
   speaksTls,
   type Trust,
 } from './tls.ts'
+export { errorCode, errorWords, systemWords } from './words.ts'
 export * from './destinations.ts'
 export * from './few.ts'

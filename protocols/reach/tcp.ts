@@ -1,6 +1,7 @@
 import { lookup } from 'node:dns/promises'
 import { connect, type Socket } from 'node:net'
 import type { Failure } from '#core/sources'
+import { errorCode, systemWords } from './words.ts'
 
 export interface Endpoint {
   readonly host: string
@@ -34,7 +35,7 @@ export function connectFailure(code: string, { host, port }: Endpoint, waitedMs:
     case 'EADDRNOTAVAIL':
     case 'EACCES':
     case 'EPERM':
-      return { kind: 'unreachable', address, detail: code }
+      return { kind: 'unreachable', address, detail: systemWords(code) }
     case 'ETIMEDOUT':
     case 'UND_ERR_CONNECT_TIMEOUT':
       return { kind: 'filtered', address, waitedMs }
@@ -66,21 +67,12 @@ export function openTcp(
         failure: connectFailure(code, endpoint, timeoutMs) ?? {
           kind: 'connectionLost',
           address,
-          detail: code === '' ? error.message : code,
+          detail: code === '' ? error.message : systemWords(code),
         },
       })
     })
     socket.once('connect', () => give({ socket }))
   })
-}
-
-/** The system's word for an error, looked for in its causes, too. */
-export function errorCode(error: unknown): string {
-  if (!(error instanceof Error)) return ''
-  const code = 'code' in error && typeof error.code === 'string' ? error.code : ''
-  if (code !== '') return code
-  if (error instanceof AggregateError && error.errors.length > 0) return errorCode(error.errors[0])
-  return error.cause === undefined ? '' : errorCode(error.cause)
 }
 
 /** What a far side said, fit for a sentence: the first printable characters of it. */

@@ -2,7 +2,8 @@ import { X509Certificate } from 'node:crypto'
 import { connect as connectTls, type DetailedPeerCertificate, type TLSSocket } from 'node:tls'
 import { isIP } from 'node:net'
 import type { Certificate, Distrust, Failure } from '#core/sources'
-import { addressOf, type Endpoint, errorCode, firstWords, openTcp, printable } from './tcp.ts'
+import { addressOf, type Endpoint, firstWords, openTcp, printable } from './tcp.ts'
+import { errorCode, systemWords } from './words.ts'
 
 /**
  * What a source trusts: an authority of its own in the place of the public ones, or one certificate by its fingerprint
@@ -135,7 +136,7 @@ async function handshakeFailure(error: Error, endpoint: Endpoint, timeoutMs: num
   if (said !== '') return { kind: 'otherProtocol', address, asked: 'TLS', seen: said }
   if (error.message.startsWith('no answer')) return { kind: 'timedOut', address, waitedMs: timeoutMs }
   const code = errorCode(error)
-  return { kind: 'connectionLost', address, detail: code === '' ? error.message : code }
+  return { kind: 'connectionLost', address, detail: code === '' ? error.message : systemWords(code) }
 }
 
 /** Whether a port that was asked plainly would rather speak TLS. */

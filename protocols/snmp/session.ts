@@ -4,7 +4,7 @@ import { isIPv6 } from 'node:net'
 import snmp from 'net-snmp'
 import { z } from 'zod'
 import type { Exchange, Failure, Outcome } from '#core/sources'
-import { addressOf, connectFailure, errorCode, printable } from '#protocols/reach'
+import { addressOf, connectFailure, errorCode, errorWords, printable } from '#protocols/reach'
 
 const addressPattern =
   /^(?:snmp:\/\/)?(?:\[([^\]\s]+)\]|([^\s/:[\]]+)|([^\s/[\]]*:[^\s/[\]]*:[^\s/[\]]*))(?::(\d{1,5}))?$/
@@ -273,7 +273,7 @@ export async function greetAgent(
         const failure = connectFailure(errorCode(error), endpoint, timeoutMs)
         give({
           kind: 'failed',
-          failure: failure ?? { kind: 'unreachable', address, detail: errorCode(error) || error.message },
+          failure: failure ?? { kind: 'unreachable', address, detail: errorWords(error) },
         })
       }
       socket.once('error', fail)

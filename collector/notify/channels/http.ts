@@ -1,3 +1,5 @@
+import { errorWords } from '#protocols/reach'
+
 const ANSWER_MS = 15_000
 const MOST_ANSWER = 200
 /** Of an answer so much is read; the rest is left where it is. */
@@ -56,10 +58,5 @@ async function beginningOf({ body }: Response): Promise<string> {
 function reasonOf(error: unknown): string {
   if (!(error instanceof Error)) return String(error)
   if (error.name === 'TimeoutError') return `no answer within ${ANSWER_MS / 1000} s`
-  const { cause } = error
-  if (cause instanceof Error) {
-    const code = 'code' in cause ? String(cause.code) : ''
-    return [code, cause.message].filter(Boolean).join(', ')
-  }
-  return error.message
+  return errorWords(error.cause instanceof Error ? error.cause : error)
 }

@@ -2,6 +2,7 @@ import { isIP } from 'node:net'
 import nodemailer from 'nodemailer'
 import { type Facts, letterOf } from '#core/callouts'
 import { CHANNEL_FORMS, type ChannelSettings } from '#db/callouts'
+import { errorWords } from '#protocols/reach'
 import { idOf, RefusedForGood, type Sending, type Sent } from './sending.ts'
 
 const CONNECT_MS = 10_000
@@ -41,7 +42,7 @@ export async function sendMail(sending: Sending): Promise<Sent> {
     }
   } catch (error) {
     if (isForGood(error)) throw new RefusedForGood((error as Error).message, { cause: error })
-    throw error
+    throw wordsOf(error, mail)
   } finally {
     transport.close()
   }
@@ -88,4 +89,13 @@ function isForGood(error: unknown): boolean {
   return (
     typeof responseCode === 'number' && responseCode >= 500 && (code === 'EENVELOPE' || code === 'EMESSAGE')
   )
+}
+
+/** What the server answered; of one that did not, why it could not be asked. */
+function wordsOf(error: unknown, { host, port }: ChannelSettings<'mail'>): unknown {
+  if (!(error instanceof Error) || 'response' in error) return error
+  const words = errorWords(error)
+  return words === error.message
+    ? error
+    : new Error(`${host}:${port} cannot be reached: ${words}`, { cause: error })
 }

@@ -109,8 +109,7 @@ export async function loadCharts(
       rules.map(({ rule }) => rule.scope.where),
     ),
   ])
-  const labelOf = ({ partId, measure }: SeriesRow): string =>
-    parts.find((part) => part.id === partId)?.name ?? measureOf(measure).label
+  const labelOf = labelled(parts, wanted)
   const around: Around = { window, labelOf, rules, subjects, alerts, names }
   const curves = wanted.map((series, index) => ({ series, drawn: drawn[index]! }))
   const keys = [...new Set(wanted.map((each) => chartKey(each.measure)))]
@@ -121,6 +120,20 @@ export async function loadCharts(
       around,
     ),
   )
+}
+
+/** A curve is called by its part; where several measures share a chart, by its measure too. */
+function labelled(parts: readonly PartRow[], wanted: readonly SeriesRow[]): (series: SeriesRow) => string {
+  const names = new Map(parts.map(({ id, name }) => [id, name]))
+  const measures = new Map<string, Set<MeasureKey>>()
+  for (const { measure } of wanted)
+    measures.set(chartKey(measure), (measures.get(chartKey(measure)) ?? new Set()).add(measure))
+  return ({ partId, measure }) => {
+    const part = partId === null ? undefined : names.get(partId)
+    const { label } = measureOf(measure)
+    if (part === undefined) return label
+    return measures.get(chartKey(measure))?.size === 1 ? part : `${part}, ${label.toLowerCase()}`
+  }
 }
 
 const longestGapOf = (intervalMs = USUAL_MS): number => Math.max(3 * intervalMs, SHORTEST_GAP_MS)
