@@ -191,7 +191,13 @@ const CASES: readonly Case[] = [
   },
   {
     name: 'Modbus: a register that is not there',
-    of: () => read('cooling', { look: { table: 'holding', address: 5000, count: 2 } }),
+    of: () =>
+      read('cooling', {
+        map: {
+          ...COOLING_MAP,
+          lines: [{ ...COOLING_MAP.lines[0]!, table: 'holding', address: 5000, type: 'u32' }],
+        },
+      }),
     at: 'tree',
     kind: 'unsupported',
     says: /refuses holding 5000 to 5001 with exception 2, no such register.*counts from 0/,
@@ -304,6 +310,18 @@ describe('registers', () => {
     )
     expect(told?.kind === 'registers' && told.blocks[0]!.values).toHaveLength(12)
     expect(stages.at(-1)!.said).toMatch(/^12 registers, and nothing says yet/)
+  })
+  test('a stretch that it does not have is said, and takes nothing from its map', async () => {
+    const nowhere = { table: 'holding', address: 5000, count: 2 }
+    const bare = await check(read('cooling', { map: null, look: nowhere }))
+    expect(bare.failure).toBeNull()
+    expect(bare.told).toMatchObject({
+      blocks: [],
+      refused: expect.stringMatching(/^holding 5000 to 5001: exception 2/) as string,
+    })
+    expect(bare.stages.at(-1)!.said).toMatch(/refuses holding 5000 to 5001/)
+    const mapped = await check(read('cooling', { look: nowhere }))
+    expect(mapped.findings!.readings).toHaveLength(12)
   })
   test('a unit that is silent, and one that refuses', async () => {
     cooling.faults.cause('silent', null, 0)

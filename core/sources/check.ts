@@ -106,6 +106,8 @@ function toldSentence(told: Told | null): string {
     told.kind === 'series' ? told.series.length : told.blocks.reduce((n, { values }) => n + values.length, 0)
   const metrics =
     told.kind === 'series' ? ` of ${new Set(told.series.map(({ name }) => name)).size} metrics` : ''
+  if (told.kind === 'registers' && told.refused !== undefined && count === 0)
+    return `It answers, and refuses ${told.refused}. Nothing says yet what its registers mean.`
   return `${count} ${told.kind}${metrics}, and nothing says yet what they mean.`
 }
 

@@ -30,6 +30,14 @@ export {
   spokenWords,
 } from './descriptor.ts'
 export { type Freshness, freshness, backoffMs, type SourceClock, silenceSentence } from './freshness.ts'
+export {
+  lineOfRow,
+  MOST_REGISTER_LINES,
+  nextLine,
+  REGISTER_COLUMNS,
+  type RegisterRow,
+  rowOfLine,
+} from './registerRows.ts'
 export { nextLags, skewOf, skewSeverity } from './skew.ts'
 export {
   byMetric,

@@ -94,9 +94,11 @@ export const modbus: Driver = {
       session = await ModbusSession.open(endpoint, timeoutMs, trace)
       const map = settings.map as RegisterMap | null
       const blocks = map === null ? [] : await readMap(session, settings.unit, map)
-      if (told !== undefined && settings.look !== null)
-        blocks.push(await session.read(settings.unit, settings.look).catch(refused(settings.look)))
-      told?.({ kind: 'registers', blocks })
+      if (told !== undefined) {
+        const look = settings.look === null ? null : await lookAt(session, settings.unit, settings.look)
+        if (typeof look === 'string') told({ kind: 'registers', blocks, refused: look })
+        else told({ kind: 'registers', blocks: look === null ? blocks : [...blocks, look] })
+      }
       if (map === null || map.lines.length === 0)
         return { kind: 'found', found: { gear: [], links: [], readings: [] } }
       return { kind: 'found', found: mapRegisters(blocks, map, settings.name === '' ? where : settings.name) }
@@ -125,6 +127,27 @@ const refused =
   (error: unknown): never => {
     throw error instanceof ModbusException ? new Refused(error, span) : error
   }
+
+/** Not this table, not these registers, not so many (MODBUS Application Protocol V1.1b3 §7). */
+const NOT_THERE = new Set([1, 2, 3])
+
+/**
+ * A device need not have what somebody wants to look at: that is said, and says nothing against the rest.
+ * @returns what is there, or why nothing is
+ */
+async function lookAt(
+  session: ModbusSession,
+  unit: number,
+  span: RegisterSpan,
+): Promise<RegisterBlock | string> {
+  try {
+    return await session.read(unit, span)
+  } catch (error) {
+    if (!(error instanceof ModbusException)) throw error
+    if (!NOT_THERE.has(error.code)) throw new Refused(error, span)
+    return `${span.table} ${span.address} to ${span.address + span.count - 1}: ${error.message}`
+  }
+}
 
 /** Some devices refuse a question that goes over a register that they do not have: then each stretch by itself. */
 async function readMap(session: ModbusSession, unit: number, map: RegisterMap): Promise<RegisterBlock[]> {

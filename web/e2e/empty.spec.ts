@@ -149,6 +149,26 @@ test('a cooling unit is found by looking, and read by a map that came along', as
   await expect(page.getByTestId('check-sentence')).toContainText('1 cooling unit with 7 parts; 12 readings', {
     timeout: 40_000,
   })
+  // Its map is a sheet, too: written out, changed, and taken back as a whole or not at all.
+  const map = page.getByTestId('registers')
+  await map.getByText('Lines as a sheet').click()
+  await map.getByRole('button', { name: 'Write the lines above here' }).click()
+  const sheet = map.getByRole('textbox', { name: 'Lines as CSV' })
+  const written = await sheet.inputValue()
+  await sheet.fill(`${written}input,0x2,s16,,,Damp air,sensor,warmth,"0,1"\n`)
+  await map.getByRole('button', { name: 'Take these lines' }).click()
+  await expect(map.getByRole('alert')).toContainText('«measure» is «warmth», which is not known here')
+  await expect(map.getByTestId('register-line')).toHaveCount(12)
+  await sheet.fill(`${written}input,0x0,s16,,,Damp air 1,sensor,temperature,"0,1"\n`)
+  await map.getByRole('button', { name: 'Take these lines' }).click()
+  await expect(map.getByTestId('register-line')).toHaveCount(13)
+  await map.getByRole('button', { name: 'Copy' }).last().click()
+  await expect(map.getByTestId('register-line').last().getByLabel('Part')).toHaveValue('Damp air 2')
+  await expect(map.getByTestId('register-line').last().getByTestId('decoded')).toContainText('°C')
+  await map.getByRole('button', { name: 'Read by this map' }).click()
+  await expect(page.getByTestId('check-sentence')).toContainText('1 cooling unit with 9 parts; 14 readings', {
+    timeout: 40_000,
+  })
   await page.getByLabel('Name of the source').fill('brume-1 panel')
   await page.getByRole('button', { name: 'Watch what is picked' }).click()
   await expect(page.getByRole('heading', { level: 1 })).toContainText('brume-1 panel is heard')

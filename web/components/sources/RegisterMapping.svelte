@@ -1,26 +1,42 @@
 <script lang="ts">
+  import { parse } from 'csv-parse/browser/esm/sync'
+  import { stringify } from 'csv-stringify/browser/esm/sync'
   import { untrack } from 'svelte'
   import { formatReading } from '#core/catalogue'
   import {
     BYTE_ORDERS,
     isBitTable,
+    lineOfRow,
+    MOST_REGISTER_LINES,
+    nextLine,
+    REGISTER_COLUMNS,
     REGISTER_TABLES,
     REGISTER_WORDS,
     type RegisterBlock,
     type RegisterLine,
     type RegisterMap,
+    type RegisterRow,
+    rowOfLine,
     valueOf,
   } from '#core/sources'
   import { enhance } from '$lib/client/forms'
   import KindSelect from '../gear/KindSelect.svelte'
+  import Fold from '../ui/Fold.svelte'
   import MeasureSelect from '../readings/MeasureSelect.svelte'
 
   /** Which register of a device means what: edited line by line, with what was read beside each. */
   let {
     checkId,
     blocks,
+    refused = null,
     kept,
-  }: { checkId: string; blocks: readonly RegisterBlock[]; kept: RegisterMap | null } = $props()
+  }: {
+    checkId: string
+    blocks: readonly RegisterBlock[]
+    /** Why what was to be looked at could not be read. */
+    refused?: string | null
+    kept: RegisterMap | null
+  } = $props()
 
   interface Draft extends Omit<RegisterLine, 'states' | 'none'> {
     states: string
@@ -72,6 +88,53 @@
         address >= line.address &&
         address < line.address + (isBitTable(line.table) ? 1 : REGISTER_WORDS[line.type]),
     )
+  let sheet = $state('')
+  let sheetProblems = $state<string[]>([])
+  /** The lines as they stand, to be edited in a sheet and pasted back. */
+  const writeSheet = (): void => {
+    sheet = stringify(lines.map(rowOfLine), { header: true, columns: [...REGISTER_COLUMNS] })
+    sheetProblems = []
+  }
+  /** Takes all of a pasted sheet, or nothing of it. */
+  function takeSheet(): void {
+    const read = readSheet(sheet)
+    sheetProblems = read.problems
+    if (read.problems.length === 0) drafts = read.lines.map(draftOf)
+  }
+  function readSheet(text: string): { lines: RegisterLine[]; problems: string[] } {
+    let rows: { record: RegisterRow; info: { lines: number } }[]
+    try {
+      rows = parse(text, {
+        bom: true,
+        columns: (header: string[]) => header.map((name) => name.trim().toLowerCase()),
+        delimiter: ['\t', ';', ','],
+        info: true,
+        relax_column_count: true,
+        skip_empty_lines: true,
+        trim: true,
+        to: MOST_REGISTER_LINES + 1,
+      })
+    } catch (error) {
+      return { lines: [], problems: [`It is not CSV: ${error instanceof Error ? error.message : ''}`] }
+    }
+    const unknown = Object.keys(rows[0]?.record ?? {}).filter(
+      (name) => !(REGISTER_COLUMNS as readonly string[]).includes(name),
+    )
+    if (rows.length === 0 || unknown.length > 0)
+      return {
+        lines: [],
+        problems: [
+          `The first line names the columns, of ${REGISTER_COLUMNS.join(', ')}${unknown.length === 0 ? '; below it is a line for each value' : `; «${unknown[0]}» is none of these`}.`,
+        ],
+      }
+    if (rows.length > MOST_REGISTER_LINES)
+      return { lines: [], problems: [`A map has at most ${MOST_REGISTER_LINES} lines.`] }
+    const read = rows.map(({ record, info }) => ({ line: lineOfRow(record), at: info.lines }))
+    return {
+      lines: read.flatMap(({ line }) => (typeof line === 'string' ? [] : [line])),
+      problems: read.flatMap(({ line, at }) => (typeof line === 'string' ? [`Line ${at}: ${line}`] : [])),
+    }
+  }
   function add(table: RegisterLine['table'], address: number): void {
     drafts.push(
       draftOf({
@@ -134,9 +197,15 @@
           ><code class="font-mono text-[11px]">{seen.raw}</code>
           <strong data-testid="decoded">{seen.value}</strong></span
         >
-        <button class="link muted self-center" type="button" onclick={() => drafts.splice(index, 1)}
-          >Take out</button
-        >
+        <span class="flex gap-2 self-center">
+          <button
+            class="link muted"
+            type="button"
+            title="The same again for the registers behind it"
+            onclick={() => drafts.splice(index + 1, 0, draftOf(nextLine(lines[index]!)))}>Copy</button
+          >
+          <button class="link muted" type="button" onclick={() => drafts.splice(index, 1)}>Take out</button>
+        </span>
       </div>
       <div class="grid grid-cols-[minmax(0,1fr)_104px_minmax(0,1.4fr)_72px_72px_72px_96px] items-end gap-1.5">
         <label class="muted grid"
@@ -170,6 +239,33 @@
     <button class="btn" type="button" onclick={() => add('holding', 0)}>Add a line</button>
     <p class="muted">Registers are counted from 0, as they go over the wire.</p>
   </div>
+  <Fold class="border-rule-2 mt-2 border-t pt-1.5" titleClass="font-[640]">
+    {#snippet title()}Lines as a sheet{/snippet}
+    <p class="muted my-1">
+      Paste a CSV or the cells of a spreadsheet. Columns: {REGISTER_COLUMNS.join(', ')}. Table, register and
+      measure are needed; registers count from 0, also as 0x1A.
+    </p>
+    <textarea class="field w-full font-mono text-[11px]" rows="6" aria-label="Lines as CSV" bind:value={sheet}
+    ></textarea>
+    {#each sheetProblems.slice(0, 8) as problem (problem)}<p class="text-crit" role="alert">
+        {problem}
+      </p>{/each}
+    {#if sheetProblems.length > 8}<p class="text-crit">and {sheetProblems.length - 8} more lines.</p>{/if}
+    <div class="mt-1 flex gap-2">
+      <button class="btn" type="button" disabled={sheet.trim() === ''} onclick={takeSheet}
+        >Take these lines</button
+      >
+      <button class="btn" type="button" disabled={drafts.length === 0} onclick={writeSheet}
+        >Write the lines above here</button
+      >
+    </div>
+  </Fold>
+  {#if refused !== null}
+    <p class="mt-3" data-testid="look-refused">
+      It refuses to be looked at there ({refused}). Look elsewhere, or write lines from its maker’s list: what
+      they need is read.
+    </p>
+  {/if}
   {#each blocks as { table, address, values }, index (index)}
     <h3 class="mt-3 font-[640]">{table} {address} to {address + values.length - 1}</h3>
     <ul class="grid grid-cols-[repeat(auto-fill,minmax(132px,1fr))] gap-x-3">

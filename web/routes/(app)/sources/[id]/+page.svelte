@@ -250,6 +250,7 @@
           <RegisterMapping
             checkId={check.id}
             blocks={check.told.blocks}
+            refused={check.told.refused ?? null}
             kept={(check.settings['map'] ?? null) as RegisterMap | null}
           />
         {/if}
