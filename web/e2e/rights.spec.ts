@@ -105,6 +105,7 @@ test.describe('a request from another page', () => {
     const headers = (await page.request.get('/')).headers()
     expect(headers['content-security-policy']).toMatch(/default-src 'none'.*script-src 'self' 'nonce-/)
     expect(headers['content-security-policy']).toContain("frame-ancestors 'none'")
+    expect(headers['content-security-policy']).not.toContain('unsafe-inline')
     expect(headers['x-content-type-options']).toBe('nosniff')
     expect(headers['cache-control']).toContain('no-store')
   })

@@ -67,7 +67,10 @@ test.describe('with faults to show', () => {
       await page.emulateMedia({ colorScheme: 'light' })
       await page.goto(path)
       await expect(page.getByRole('heading', { level: 1 })).toBeVisible()
-      if (/^\/gear\/\d/.test(path)) await expect(page.getByTestId('chart').first()).toBeVisible()
+      if (/^\/gear\/\d/.test(path)) {
+        // What a chart says where one points at it keeps to the policy of contents, too: what breaks it is a console error.
+        await page.getByTestId('chart').first().locator('canvas').hover()
+      }
       for (const theme of ['light', 'dark'] as const) {
         await page.emulateMedia({ colorScheme: theme })
         if (theme === 'dark') await page.reload()

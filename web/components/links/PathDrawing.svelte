@@ -81,8 +81,8 @@
 
 <svg
   viewBox="0 0 {path.width} {path.height}"
-  style:max-width="{path.width}px"
-  class="block w-full"
+  width={path.width}
+  class="block h-auto max-w-full"
   role="group"
   aria-label={label}
   data-testid="path"

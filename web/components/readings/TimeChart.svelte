@@ -64,7 +64,7 @@
         backgroundColor: token('--sheet'),
         borderColor: token('--ink'),
         textStyle: { color: token('--ink'), fontSize: 12 },
-        valueFormatter: (value: unknown) => (typeof value === 'number' ? say(value) : ''),
+        formatter: (points: unknown) => tooltip(points as readonly ChartPoint[]),
         axisPointer: { label: { show: false } },
       },
       toolbox: {
@@ -85,6 +85,41 @@
       })),
     }
   }
+
+  interface ChartPoint {
+    readonly seriesIndex?: number
+    readonly seriesName?: string
+    readonly value?: unknown
+  }
+
+  /** What stood at an instant, made of elements: text from devices is never markup here. */
+  function tooltip(points: readonly ChartPoint[]): HTMLElement {
+    const sheet = document.createElement('div')
+    const said = points.flatMap(({ seriesIndex = 0, seriesName = '', value }) => {
+      const [atMs, read] = Array.isArray(value) ? (value as readonly unknown[]) : []
+      return typeof atMs === 'number' && typeof read === 'number'
+        ? [{ seriesIndex, seriesName, atMs, read }]
+        : []
+    })
+    const when = document.createElement('p')
+    when.textContent = said[0] === undefined ? 'Not heard' : instantWords(said[0].atMs)
+    sheet.append(when)
+    for (const { seriesIndex, seriesName, read } of said) {
+      const row = document.createElement('p')
+      const dot = document.createElement('span')
+      dot.className = 'mr-1.5 inline-block size-2'
+      dot.style.backgroundColor = `var(${COLOURS[seriesIndex % COLOURS.length]!})`
+      const value = document.createElement('b')
+      value.className = 'ml-3'
+      value.textContent = say(read)
+      row.append(dot, seriesName, value)
+      sheet.append(row)
+    }
+    return sheet
+  }
+
+  const instantWords = (atMs: number): string =>
+    new Intl.DateTimeFormat('en-GB', { dateStyle: 'medium', timeStyle: 'medium', timeZone }).format(atMs)
 
   /** Each rule once, with the curves it is in force on. */
   const inForce = $derived(
