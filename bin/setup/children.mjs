@@ -14,12 +14,12 @@ export const SPARING_HEAP = ['--heap-growing-percent=60']
 /**
  * A process of ours that is kept running: it is started again when it dies, and told to stop when we stop.
  * It holds a channel to us; should we be killed, it notices and stops by itself.
- * @param {{ name: string, words: string[], env: Record<string, string>, logFolder: string, user?: import('./user.mjs').User | null, isOnce?: boolean, health?: string }} options
+ * @param {{ name: string, words: string[], env: Record<string, string>, logFolder: string, user?: import('./user.mjs').User | null, isOnce?: boolean, health?: string, lookMs?: number }} options
  * `user`: whose rights it has, ours when nobody is given.
  * `isOnce`: when it has ended well it has done its work. `health`: an address that answers while it is well; when it does
- * not for half a minute the process is killed, and so started again
+ * not for half a minute, six looks, the process is killed, and so started again
  */
-export function keep({ name, words, env, logFolder, user = null, isOnce = false, health }) {
+export function keep({ name, words, env, logFolder, user = null, isOnce = false, health, lookMs = LOOK_MS }) {
   mkdirSync(logFolder, { recursive: true })
   const log = openLog(join(logFolder, `${name}.log`))
   let isStopping = false
@@ -50,8 +50,8 @@ export function keep({ name, words, env, logFolder, user = null, isOnce = false,
   const looks =
     health === undefined
       ? undefined
-      : watchHealth(health, () => {
-          say(`${name} has not answered for half a minute, and is started again`)
+      : watchHealth(health, lookMs, () => {
+          say(`${name} has not answered ${MOST_MISSED} times in a row, and is started again`)
           child?.kill('SIGKILL')
         })
   return {
@@ -75,15 +75,15 @@ export function keep({ name, words, env, logFolder, user = null, isOnce = false,
 const LOOK_MS = 5000
 const MOST_MISSED = 6
 
-/** @param {string} url @param {() => void} dead called once for each time that it has stopped to answer */
-function watchHealth(url, dead) {
+/** @param {string} url @param {number} lookMs @param {() => void} dead called once for each time that it has stopped to answer */
+function watchHealth(url, lookMs, dead) {
   let missed = 0
   let isAsking = false
   let hasAnswered = false
   const looks = setInterval(() => {
     if (isAsking) return
     isAsking = true
-    void fetch(url, { signal: AbortSignal.timeout(LOOK_MS - 500) })
+    void fetch(url, { signal: AbortSignal.timeout(lookMs * 0.9) })
       .then((reply) => reply.body?.cancel())
       .then(
         () => {
@@ -102,7 +102,7 @@ function watchHealth(url, dead) {
         hasAnswered = false
         dead()
       })
-  }, LOOK_MS)
+  }, lookMs)
   looks.unref()
   return looks
 }

@@ -19,9 +19,9 @@ const writtenIn = (folder) => [
 /**
  * The user whom root's processes run as, made where it is missing, with what it needs of a folder. `null` when whoever
  * starts us is not root, or the user could not even read the program: then it says so, and they run as root.
- * @param {string} folder @returns {User | null}
+ * @param {string} folder @param {string} program where what runs lies @returns {User | null}
  */
-export function ownUser(folder) {
+export function ownUser(folder, program = HOME) {
   if (process.getuid?.() !== 0) return null
   const words = ['--system', '--user-group', '--no-create-home', '--home-dir', '/nonexistent']
   if (idOf('-u') === null && run(['useradd', ...words, '--shell', '/usr/sbin/nologin', NAME]).status !== 0)
@@ -31,9 +31,9 @@ export function ownUser(folder) {
   const user = { uid: idOf('-u') ?? 0, gid: idOf('-g') ?? 0 }
   // Not all that is here may be open to others: a folder of root's above it, or the Node.js that runs this.
   const reads = 'test -r "$1" && test -x "$2" && "$3" --version'
-  const paths = [join(HOME, 'package.json'), folder, process.execPath]
+  const paths = [program, folder, process.execPath]
   if (run(['runuser', '-u', NAME, '--', 'sh', '-c', reads, 'sh', ...paths], { cwd: '/' }).status !== 0) {
-    say(`it runs as root: the user ${NAME} cannot reach ${HOME}, ${folder} or ${process.execPath}`)
+    say(`it runs as root: the user ${NAME} cannot reach ${program}, ${folder} or ${process.execPath}`)
     return null
   }
   for (const name of ['spool', 'standins']) mkdirSync(join(folder, name), { recursive: true, mode: 0o700 })
