@@ -1,5 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
+import { readDrivePage } from '#core/disks'
 import { decodeAnswer, FrameError, frameLength, ModbusException } from '#protocols/modbus'
 import { DocumentError, parseDocument } from '#protocols/openmetrics'
 import { decodeExport, momentsOf, PayloadError } from '#protocols/otlp'
@@ -384,6 +385,24 @@ test('SNMP notifications of any content', () => {
       const { severity, text } = trapOf(given)
       expect(severity >= 0 && severity <= 7).toBe(true)
       expect(text.length).toBeLessThan(5000)
+    }),
+    { numRuns: RUNS },
+  )
+}, 120_000)
+
+test('pages of drives of any content and length', () => {
+  const page = fc.oneof(fc.uint8Array({ minLength: 512, maxLength: 512 }), fc.uint8Array({ maxLength: 600 }))
+  fc.assert(
+    fc.property(page, fc.option(page), fc.boolean(), (data, thresholds, isNvme) => {
+      try {
+        const { readings, facts } = readDrivePage(
+          isNvme ? { kind: 'nvme-health', data } : { kind: 'ata-smart', data, thresholds },
+        )
+        for (const { value } of readings) expect(value === null || Number.isFinite(value)).toBe(true)
+        for (const words of Object.values(facts)) expect(words.length).toBeLessThan(2000)
+      } catch (error) {
+        expect(error).toBeInstanceOf(RangeError)
+      }
     }),
     { numRuns: RUNS },
   )

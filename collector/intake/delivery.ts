@@ -143,7 +143,7 @@ export class Delivery {
       const count = await this.spool.drain(async (taken) => {
         if (this.#closed) throw new Error('the collector is stopping')
         try {
-          for (const each of await this.#store([taken])) await this.onStored(each)
+          for (const each of await this.#store([taken], true)) await this.onStored(each)
         } catch (error) {
           // What the database will never take (its source was removed, say) must not hold up the rest.
           if (isServerAway(error)) throw error
@@ -161,7 +161,7 @@ export class Delivery {
   }
 
   /** Stores moments in one transaction. @returns those that brought something new */
-  async #store(batch: readonly Taken[]): Promise<StoredMoment[]> {
+  async #store(batch: readonly Taken[], isLate = false): Promise<StoredMoment[]> {
     for (const { atMs } of batch) await this.#ensurePartition(atMs)
     const results = await this.db.transaction().execute(async (trx) => {
       const stored = await storeMoments(trx, batch, this.#placements)
@@ -171,6 +171,7 @@ export class Delivery {
           sourceId,
           at: new Date(heardAtMs),
           durationMs,
+          isLate,
         })),
       )
       const sourceIds = new Set(batch.map((taken) => taken.sourceId))

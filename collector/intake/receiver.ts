@@ -31,7 +31,8 @@ const MOST_STRANGERS = 8
 /** Of one address; five senders that wait push some five times a minute each. */
 const STRANGERS_A_MINUTE = 120
 const LONGEST_MS = 15_000
-const AHEAD_MS = 3_600_000
+/** A clock that is off by less is told of by an alert; refusing its readings would lose them. */
+const AHEAD_MS = 6 * 3_600_000
 const BEHIND_MS = 366 * 86_400_000
 
 export interface ReceiverHooks {

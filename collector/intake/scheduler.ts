@@ -23,6 +23,11 @@ interface Plan {
   timer: NodeJS.Timeout | undefined
   isRunning: boolean
   failures: number
+  /** The newest slot that was read, and how far beside their slots those before it are read anew. */
+  lastSlotMs: number
+  besideMs: number
+  /** The slot before, while the newest has not come again. */
+  wentBackToMs: number | null
 }
 
 const MOST_AT_ONCE = 16
@@ -60,7 +65,16 @@ export class Scheduler {
         plan.source = source
         continue
       }
-      const made: Plan = { source, driver, timer: undefined, isRunning: false, failures: source.failures }
+      const made: Plan = {
+        source,
+        driver,
+        timer: undefined,
+        isRunning: false,
+        failures: source.failures,
+        lastSlotMs: -Infinity,
+        besideMs: 0,
+        wentBackToMs: null,
+      }
       this.#plans.set(source.id, made)
       this.#arm(made, 0)
     }
@@ -87,7 +101,7 @@ export class Scheduler {
     const nowMs = Date.now()
     const next =
       alignToSlot(Math.max(nowMs, nowMs + notBeforeMs - intervalMs), intervalMs, phase) + intervalMs
-    plan.timer = setTimeout(() => void this.#read(plan, next), next - nowMs)
+    plan.timer = setTimeout(() => void this.#read(plan, instantOf(plan, next)), next - nowMs)
   }
 
   async #read(plan: Plan, atMs: number): Promise<void> {
@@ -109,7 +123,7 @@ export class Scheduler {
   async #readOnce(plan: Plan, atMs: number): Promise<void> {
     const { source, driver } = plan
     if (!this.hooks.mayRead(source.id)) return
-    const startedMs = Date.now()
+    const startedMs = performance.now()
     const timeoutMs = Math.min(LONGEST_READING_MS, source.intervalSeconds * 800)
     log.debug({ source: source.name, slot: atMs }, 'a reading begins')
     let outcome: Outcome<Findings>
@@ -124,8 +138,8 @@ export class Scheduler {
     }
     if (outcome.kind === 'found') {
       plan.failures = 0
-      const heardAtMs = Date.now()
-      await this.hooks.found(source, { atMs, heardAtMs, durationMs: heardAtMs - startedMs }, outcome.found)
+      const durationMs = Math.round(performance.now() - startedMs)
+      await this.hooks.found(source, { atMs, heardAtMs: Date.now(), durationMs }, outcome.found)
       log.debug({ source: source.name, slot: atMs }, 'a reading is safe')
     } else {
       plan.failures += 1
@@ -145,6 +159,24 @@ export class Scheduler {
     this.#running -= 1
     this.#waiting.shift()?.()
   }
+}
+
+/**
+ * The instant of a reading at a slot. When the clock was set back, a slot comes again that has its reading: that of now
+ * stands beside it, a second later, or it would be taken for the same one, and neither be kept nor judged.
+ */
+function instantOf(plan: Plan, slotMs: number): number {
+  if (slotMs > plan.lastSlotMs) {
+    plan.lastSlotMs = slotMs
+    plan.besideMs = 0
+    plan.wentBackToMs = null
+    return slotMs
+  }
+  const step = Math.min(1000, plan.source.intervalSeconds * 200)
+  if (plan.wentBackToMs === null || slotMs <= plan.wentBackToMs)
+    plan.besideMs = (plan.besideMs % (4 * step)) + step
+  plan.wentBackToMs = slotMs
+  return slotMs + plan.besideMs
 }
 
 function settingsFault(error: unknown): string {

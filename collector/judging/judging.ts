@@ -3,6 +3,7 @@ import type { StoredMoment } from '../intake/delivery.ts'
 import type { StoredText } from '../intake/texts.ts'
 import { log } from '../platform/log.ts'
 import { every, type Repeating } from '../platform/repeating.ts'
+import { WallClock } from '../platform/wallClock.ts'
 import type { AlertWriter } from './alertWriter.ts'
 import type { Notifier } from '../notify/notifier.ts'
 import { Blindness } from './blindness.ts'
@@ -51,10 +52,14 @@ export class Judging {
   start(nowMs: number): void {
     const { db, alerts, notifier, isFirst } = this.options
     const silence = new Silence(db, alerts, nowMs)
+    const clock = new WallClock()
     const quieting = new Quieting(db, notifier)
     const blindness = new Blindness(db, alerts)
     this.#ticks = [
-      every(1000, () => silence.look(Date.now())),
+      every(1000, () => {
+        if (clock.wasSet()) silence.clockSet(Date.now())
+        return silence.look(Date.now())
+      }),
       every(LOOK_MS, () => this.#counts.look(Date.now())),
       every(2000, async () => {
         if (!(await isFirst())) return

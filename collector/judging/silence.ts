@@ -22,6 +22,11 @@ export class Silence {
     private startedAtMs: number,
   ) {}
 
+  /** The clock was set: how long ago anything was is not known, and each source is given its whole intervals again. */
+  clockSet(nowMs: number): void {
+    this.startedAtMs = nowMs
+  }
+
   async look(nowMs: number): Promise<void> {
     const [ruleOf, sources, alerts] = await Promise.all([
       this.#rules(),
@@ -62,8 +67,9 @@ export class Silence {
   #freshness(source: ListedSource, rule: NoDataRule, nowMs: number): Freshness {
     const clock = clockOf(source)
     const createdAtMs = Math.max(clock.createdAtMs, this.startedAtMs)
-    const lastHeardAtMs =
-      clock.lastHeardAtMs === null ? null : Math.max(clock.lastHeardAtMs, this.startedAtMs)
+    // What was heard at a time that has not come yet was heard before the clock was set back.
+    const heardAtMs = clock.lastHeardAtMs !== null && clock.lastHeardAtMs > nowMs ? 0 : clock.lastHeardAtMs
+    const lastHeardAtMs = heardAtMs === null ? null : Math.max(heardAtMs, this.startedAtMs)
     return freshness({ ...clock, createdAtMs, lastHeardAtMs }, nowMs, rule.intervals)
   }
 

@@ -3,6 +3,11 @@ import { type Db, within } from '../platform/connect.ts'
 
 /** Collectors share the work one at a time: each sees what the others have. */
 const LEASE_LOCK = 7_302
+/**
+ * Seen within a lease. A collector that died before the clock was set back would otherwise count as alive until it is
+ * that late again.
+ */
+const isAlive = (leaseMs: number) => sql`abs(extract(epoch from now() - seen_at)) * 1000 < ${leaseMs}`
 /** After the server came up, whoever held a lease before gets the chance to renew it. */
 const GRACE_S = 5
 
@@ -20,7 +25,7 @@ export async function keepLeases(db: Db, collector: string, leaseMs: number): Pr
       on conflict (name) do update set seen_at = now()`.execute(trx)
     const { rows: counts } = await sql<{ share: number }>`
       select ceil((select count(*) from source where protocol <> 'otlp') / greatest(1, count(*))::numeric)::int as share
-      from collector where seen_at > now() - ${leaseMs} * interval '1 millisecond'`.execute(trx)
+      from collector where ${isAlive(leaseMs)}`.execute(trx)
     const { share } = counts[0]!
     await sql`
       update source set lease_holder = null, lease_until = null where id in (
@@ -32,7 +37,10 @@ export async function keepLeases(db: Db, collector: string, leaseMs: number): Pr
         select id from source
         where protocol <> 'otlp' and lease_holder is distinct from ${collector} and (
           lease_holder is null
-          or (lease_until < now() and pg_postmaster_start_time() < now() - make_interval(secs => ${GRACE_S}))
+          or (
+            (lease_until < now() or lease_until > now() + ${2 * leaseMs} * interval '1 millisecond')
+            and pg_postmaster_start_time() < now() - make_interval(secs => ${GRACE_S})
+          )
         )
         order by id
         limit greatest(0, ${share} - (select count(*) from source where lease_holder = ${collector}))
@@ -58,7 +66,7 @@ export async function releaseJobs(db: Db, leaseMs: number, formerLife: string | 
     const { rows } = await sql<{ workers: string[] }>`
       with dead as (
         select name, workers from collector
-        where workers <> '{}' and (name = ${formerLife} or seen_at < now() - ${leaseMs} * interval '1 ms') for update)
+        where workers <> '{}' and (name = ${formerLife} or not (${isAlive(leaseMs)})) for update)
       update collector set workers = '{}' from dead where collector.name = dead.name
       returning dead.workers`.execute(trx)
     // One that died before it could say whose it was.
@@ -85,8 +93,6 @@ export async function giveUpLeases(db: Db, collector: string): Promise<void> {
 /** The first, by name, of the collectors that were seen within a lease. */
 export async function firstCollector(db: Db, leaseMs: number): Promise<string | null> {
   const { rows } = await sql<{ name: string }>`
-    select name from collector where seen_at > now() - ${leaseMs} * interval '1 ms' order by name limit 1`.execute(
-    db,
-  )
+    select name from collector where ${isAlive(leaseMs)} order by name limit 1`.execute(db)
   return rows[0]?.name ?? null
 }

@@ -394,9 +394,14 @@ export interface Heard {
   readonly sourceId: number
   readonly at: Date
   readonly durationMs: number | null
+  /** It waited on disk: it takes nothing back of what was heard since. */
+  readonly isLate?: boolean
 }
 
-/** Sources were heard; what failed before is wiped. Of several times for one source the newest counts. */
+/**
+ * Sources were heard; what failed before is wiped. Of several times for one source the newest counts. What is heard just
+ * now counts also when it seems older than what was heard before: then the clock was set back.
+ */
 export async function recordHeard(db: Db, heard: readonly Heard[]): Promise<void> {
   await sql`
     update source set last_heard_at = at, last_attempt_at = at, last_duration_ms = duration,
@@ -405,10 +410,11 @@ export async function recordHeard(db: Db, heard: readonly Heard[]): Promise<void
       select distinct on (id) * from unnest(
         ${heard.map((each) => each.sourceId)}::int[],
         ${heard.map((each) => each.at)}::timestamptz[],
-        ${heard.map((each) => each.durationMs)}::int[]
-      ) as heard (id, at, duration) order by id, at desc
+        ${heard.map((each) => each.durationMs)}::int[],
+        ${heard.map((each) => each.isLate ?? false)}::boolean[]
+      ) as heard (id, at, duration, is_late) order by id, at desc
     ) newest
-    where source.id = newest.id and (last_heard_at is null or last_heard_at <= at)`.execute(db)
+    where source.id = newest.id and (not is_late or last_heard_at is null or last_heard_at <= at)`.execute(db)
 }
 
 export async function recordFailure(db: Db, sourceId: number, at: Date, failure: Failure): Promise<void> {
