@@ -5,8 +5,16 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { setTimeout as pause } from 'node:timers/promises'
 import { afterAll, beforeAll, describe, expect, test } from 'vitest'
+import { sql } from 'kysely'
 import { connect, type Db, openPool, migrate } from '#db/platform'
-import { giveUpLeases, keepLeases, openKeyFile, insertCredential, insertSource } from '#db/sources'
+import {
+  firstCollector,
+  giveUpLeases,
+  keepLeases,
+  openKeyFile,
+  insertCredential,
+  insertSource,
+} from '#db/sources'
 import { newAuthority, newServerCertificate } from '#standins/redfish/authority'
 import { freePort, freePorts, openCluster } from '../../bin/setup/postgres.mjs'
 import { SEEDS } from '#protocols/seeds'
@@ -118,6 +126,15 @@ describe('leases', () => {
     // The server has just come up in this test: it waits for who held leases before.
     await pause(5000)
     expect(await keepLeases(db, 'b', 300)).toHaveLength(SOURCES)
+    await giveUpLeases(db, 'b')
+    await db.deleteFrom('collector').execute()
+  })
+  test('of one that died before the clock was set back do not hold until it is that late again', async () => {
+    expect(await keepLeases(db, 'a', LEASE_MS)).toHaveLength(SOURCES)
+    await sql`update collector set seen_at = now() + interval '1 hour'`.execute(db)
+    await sql`update source set lease_until = now() + interval '1 hour' where lease_holder = 'a'`.execute(db)
+    expect(await keepLeases(db, 'b', LEASE_MS)).toHaveLength(SOURCES)
+    expect(await firstCollector(db, LEASE_MS)).toBe('b')
     await giveUpLeases(db, 'b')
     await db.deleteFrom('collector').execute()
   })

@@ -96,9 +96,13 @@ test('of several times that a source was heard the newest stands, and its failur
   const at = (second: number) => new Date(row.lastHeardAt!.getTime() + second * 1000)
   const both = [5, 3].map((second) => ({ sourceId: row.id, at: at(second), durationMs: second }))
   await recordHeard(db, both)
-  await recordHeard(db, [{ sourceId: row.id, at: at(1), durationMs: 1 }])
+  await recordHeard(db, [{ sourceId: row.id, at: at(1), durationMs: 1, isLate: true }])
   const now = await db.selectFrom('source').selectAll().orderBy('id').executeTakeFirstOrThrow()
   expect([now.lastHeardAt, now.lastDurationMs, now.failure, now.failures]).toEqual([at(5), 5, null, 0])
+  // Heard just now, at an earlier time: the clock was set back.
+  await recordHeard(db, [{ sourceId: row.id, at: at(-3600), durationMs: 2 }])
+  const back = await db.selectFrom('source').selectAll().where('id', '=', row.id).executeTakeFirstOrThrow()
+  expect([back.lastHeardAt, back.lastDurationMs]).toEqual([at(-3600), 2])
 })
 
 test('a disk that fills is announced, gets worse, and is well again', async () => {
