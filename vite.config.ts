@@ -13,6 +13,7 @@ const KILLED = [
   'collector/intake/crash.integration.test.ts',
   'collector/intake/killed.integration.test.ts',
   'collector/rekey.integration.test.ts',
+  'collector/intake/clock.integration.test.ts',
   'collector/intake/leases.integration.test.ts',
   'collector/notify/storm.integration.test.ts',
 ]

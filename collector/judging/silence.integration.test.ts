@@ -91,6 +91,26 @@ test('a database that was away makes nothing silent: what was heard meanwhile is
   expect(await alertsOf(sourceId)).toHaveLength(1)
 })
 
+test('a source that was heard before the clock was set back an hour is silent in time, and not for the hour', async () => {
+  const sourceId = await insertSource(db, {
+    name: 'petrel-08 controller',
+    protocol: 'redfish',
+    address: 'https://127.0.0.3',
+    settings: {},
+    intervalSeconds: 10,
+    credentialId: null,
+    token: null,
+  })
+  const start = Date.now()
+  await recordHeard(db, [{ sourceId, at: new Date(start + 3_600_000), durationMs: 20 }])
+  const silence = new Silence(db, new AlertWriter(db, notifier), start - 60_000)
+  silence.clockSet(start)
+  await silence.look(start + 29_000)
+  expect(await alertsOf(sourceId)).toEqual([])
+  await silence.look(start + 31_000)
+  expect((await alertsOf(sourceId))[0]?.title).toBe('petrel-08 controller has said nothing for 31\u00a0s')
+})
+
 test('of several times that a source was heard the newest stands, and its failure is wiped', async () => {
   const row = await db.selectFrom('source').selectAll().orderBy('id').executeTakeFirstOrThrow()
   const at = (second: number) => new Date(row.lastHeardAt!.getTime() + second * 1000)

@@ -1,5 +1,5 @@
 import { byPrecedence, type KeptRule, type NoDataRule, scopeCovers } from '#core/rules'
-import { failureSentence, type Freshness, freshness, silenceSentence } from '#core/sources'
+import { failureSentence, type Freshness, freshness, silenceSentence, type SourceClock } from '#core/sources'
 import { formatElapsed } from '#core/units'
 import { openSourceAlerts } from '#db/alerts'
 import { announce, type Db } from '#db/platform'
@@ -65,16 +65,22 @@ export class Silence {
   }
 
   #freshness(source: ListedSource, rule: NoDataRule, nowMs: number): Freshness {
-    const clock = clockOf(source)
+    const clock = this.#clockOf(source, nowMs)
     const createdAtMs = Math.max(clock.createdAtMs, this.startedAtMs)
-    // What was heard at a time that has not come yet was heard before the clock was set back.
-    const heardAtMs = clock.lastHeardAtMs !== null && clock.lastHeardAtMs > nowMs ? 0 : clock.lastHeardAtMs
-    const lastHeardAtMs = heardAtMs === null ? null : Math.max(heardAtMs, this.startedAtMs)
+    const lastHeardAtMs =
+      clock.lastHeardAtMs === null ? null : Math.max(clock.lastHeardAtMs, this.startedAtMs)
     return freshness({ ...clock, createdAtMs, lastHeardAtMs }, nowMs, rule.intervals)
   }
 
-  async #open(source: ListedSource, rule: NoDataRule, nowMs: number): Promise<void> {
+  /** What was heard at a time that has not come yet was heard before the clock was set back: nobody knows how long ago. */
+  #clockOf(source: ListedSource, nowMs: number): SourceClock {
     const clock = clockOf(source)
+    const isAhead = clock.lastHeardAtMs !== null && clock.lastHeardAtMs > nowMs
+    return isAhead ? { ...clock, lastHeardAtMs: Math.min(this.startedAtMs, nowMs) } : clock
+  }
+
+  async #open(source: ListedSource, rule: NoDataRule, nowMs: number): Promise<void> {
+    const clock = this.#clockOf(source, nowMs)
     const { failure } = source
     await this.db.transaction().execute(async (trx) => {
       const opening = {
