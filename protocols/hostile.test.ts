@@ -120,6 +120,7 @@ describe('SNMP', () => {
   const value: fc.Arbitrary<Value> = fc.oneof(
     fc.integer(),
     fc.double(),
+    fc.constantFrom(Number.NaN, Infinity, -Infinity),
     fc.string(),
     fc.bigInt({ min: 0n, max: 2n ** 64n - 1n }),
     fc.uint8Array({ maxLength: 12 }).map((bytes) => Buffer.from(bytes)),
@@ -299,8 +300,11 @@ describe('Modbus', () => {
         fc.uint8Array({ maxLength: 260 }),
         fc.constantFrom('coil' as const, 'input' as const),
         fc.integer({ min: 1, max: 125 }),
-        (head, rest, table, count) => {
+        fc.boolean(),
+        (head, rest, table, count, isCounted) => {
           const frame = Buffer.concat([Buffer.from(head, 'hex'), rest])
+          // As if it had as many octets as were asked for.
+          if (isCounted && rest.length > 0) frame[8] = table === 'coil' ? Math.ceil(count / 8) : count * 2
           try {
             const length = frameLength(frame)
             const whole = length === null ? frame : frame.subarray(0, length)
