@@ -23,6 +23,10 @@ export interface AlertWords {
   /** The line that it is beyond, in words. */
   readonly line?: string
   readonly atMs: number
+  /** It goes on as bad as before, in another state. */
+  readonly otherState?: number
+  /** That is told. */
+  readonly tellsState?: boolean
 }
 
 export interface Opening extends AlertWords, AlertSubject {
@@ -83,11 +87,19 @@ export class AlertWriter {
   }
 
   /** It goes on with another severity; of what is milder nobody is told. */
-  change(id: number, { severity, title, reason, line, atMs }: AlertWords, trx: Db = this.db): Promise<void> {
+  change(id: number, words: AlertWords, trx: Db = this.db): Promise<void> {
+    const { severity, title, reason, line, atMs, otherState, tellsState } = words
     return within(trx, async (open) => {
       const at = new Date(atMs)
-      await changeSeverity(open, id, { severity, title, reason, at, ...(line === undefined ? {} : { line }) })
-      if (severity === 'critical')
+      await changeSeverity(open, id, {
+        severity,
+        title,
+        reason,
+        at,
+        ...(line === undefined ? {} : { line }),
+        ...(otherState === undefined ? {} : { value: otherState }),
+      })
+      if (otherState === undefined ? severity === 'critical' : tellsState)
         await this.notifier.notify(open, { alertId: id, event: 'worse', title, reason, atMs })
     })
   }

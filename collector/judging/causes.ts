@@ -1,5 +1,6 @@
 import { listNames } from '#core/rules'
-import { causesOf, fedOnlyBy, followOnWords } from '#core/alerts'
+import { measureOf } from '#core/catalogue'
+import { causesOf, fedOnlyBy, followOnWords, isNextWord } from '#core/alerts'
 import {
   listCaused,
   listCauseGraph,
@@ -8,11 +9,16 @@ import {
   writeCause,
   writeConsequence,
 } from '#db/alerts'
+import { isNextWordKnown } from '#db/callouts'
 import type { Db } from '#db/platform'
 import { latestReadings } from '#db/readings'
 import type { Notifier } from '../notify/notifier.ts'
 
 const GRAPH_FOR_MS = 15_000
+/** The same next word is not said again within this, however often it comes and goes. */
+const SAME_WORD_MS = 15 * 60_000
+/** After this a battery that is charged has left its lines, or something is wrong with it. */
+const STILL_DRAINED_MS = 30 * 60_000
 
 /**
  * Finds out which open alerts follow from others, and says so on them; who was not told because there was a cause is
@@ -21,6 +27,8 @@ const GRAPH_FOR_MS = 15_000
 export class Causes {
   #graph: Awaited<ReturnType<typeof listCauseGraph>> | null = null
   #graphAtMs = 0
+  /** Next words that were said already; after a restart the messages themselves know. */
+  readonly #said = new Set<string>()
 
   constructor(
     private readonly db: Db,
@@ -37,6 +45,7 @@ export class Causes {
     const latest = await latestReadings(this.db)
     const alerts = found.map((alert) => ({
       ...alert,
+      openedValue: alert.value,
       value: (alert.seriesId === null ? null : latest.get(alert.seriesId)?.value) ?? alert.value,
     }))
     if (this.#graph === null || nowMs - this.#graphAtMs > GRAPH_FOR_MS) {
@@ -48,10 +57,12 @@ export class Causes {
     const titleOf = new Map(alerts.map(({ id, title }) => [id, title]))
     for (const alert of alerts) {
       const cause = causes.get(alert.id) ?? null
+      const isNext = isNextWord(alert, gear.get(alert.gearIds[0] ?? -1)?.kind ?? null)
+      if (cause !== null && isNext) await this.#tellNextWord(alert, cause.causeId, nowMs)
       if (cause?.causeId === alert.causeId && cause.path === alert.causePath) continue
       if (cause === null && alert.causeId === null) continue
       await writeCause(this.db, alert.id, cause, titleOf.get(cause?.causeId ?? -1) ?? '', new Date(nowMs))
-      if (cause === null) await this.#tellAfterAll(alert, nowMs)
+      if (cause === null) await this.#tellAfterAll(alert, nowMs, isNext)
     }
     const following = new Map<number, OpenCaused[]>()
     for (const alert of alerts) {
@@ -82,7 +93,28 @@ export class Causes {
     return [feeds, words].filter(Boolean).join(' ')
   }
 
-  async #tellAfterAll(alert: OpenCaused, nowMs: number): Promise<void> {
+  /** What gets worse under an open alert of the same gear is told as the next word on that one. */
+  async #tellNextWord(
+    alert: OpenCaused & { readonly openedValue: number | null },
+    causeId: number,
+    nowMs: number,
+  ): Promise<void> {
+    const { id, title, reason, measure } = alert
+    // A state that changes is another word.
+    const state = measure !== null && measureOf(measure).kind === 'state' ? ` ${alert.openedValue}` : ''
+    const key = `${alert.key}${state}`
+    if (this.#said.has(`${id} ${key}`)) return
+    this.#said.add(`${id} ${key}`)
+    await this.db.transaction().execute(async (trx) => {
+      const since = new Date(Math.min(alert.openedAtMs, nowMs - SAME_WORD_MS))
+      if (await isNextWordKnown(trx, causeId, key, since)) return
+      const next = { alertId: id, key }
+      await this.notifier.notify(trx, { alertId: causeId, event: 'worse', title, reason, atMs: nowMs, next })
+    })
+  }
+
+  /** @param wasNextWord it was told with its cause, and goes as a battery is charged: told only should it not */
+  async #tellAfterAll(alert: OpenCaused, nowMs: number, wasNextWord: boolean): Promise<void> {
     await this.db.transaction().execute(async (trx) => {
       const row = await unnotifiedAlert(trx, alert.id, nowMs)
       if (row === null) return
@@ -93,6 +125,7 @@ export class Causes {
         title: alert.title,
         reason,
         atMs: nowMs,
+        waitMs: wasNextWord ? STILL_DRAINED_MS : 0,
       })
     })
   }

@@ -77,7 +77,12 @@ async function write(
     if (each.kind === 'withdraw') await alerts.withdraw(each.id, each.atMs, trx)
     else if (each.kind === 'change') {
       await alerts.change(each.open.id, each.words, trx)
-      known.open.set(each.key, { ...each.open, severity: each.words.severity })
+      const { severity, otherState } = each.words
+      known.open.set(each.key, {
+        ...each.open,
+        severity,
+        ...(otherState === undefined ? {} : { value: otherState }),
+      })
     }
   await openAll(
     trx,
@@ -102,10 +107,21 @@ async function openAll(
     return { ...what, subject: `series ${seriesId}`, seriesId, gearId, partId, measure, isKnown }
   })
   const ids = await alerts.openAll(whole, trx)
-  for (const [index, { ruleKey, seriesId, severity, title, atMs, sinceMs, partId }] of whole.entries()) {
+  for (const [
+    index,
+    { ruleKey, seriesId, severity, title, atMs, sinceMs, partId, value },
+  ] of whole.entries()) {
     const id = ids[index]
     if (id == null) throw new Error(`an alert of ${ruleKey} is open that was not known here`)
-    known.open.set(keyOf(ruleKey, seriesId), { id, severity, title, openedAtMs: atMs, sinceMs, partId })
+    known.open.set(keyOf(ruleKey, seriesId), {
+      id,
+      severity,
+      title,
+      openedAtMs: atMs,
+      sinceMs,
+      partId,
+      value: value ?? null,
+    })
   }
 }
 

@@ -2,11 +2,15 @@ import {
   alertReason,
   alertTitle,
   clearedReason,
+  isBeyond,
   lineWords,
+  type SeriesRule,
+  type Severity,
   silentReason,
   silentTitle,
   verdictOf,
 } from '#core/rules'
+import { isNextWordMeasure } from '#core/alerts'
 import type { Db } from '#db/platform'
 import { latestReadings } from '#db/readings'
 import { listGearScopes, listRules } from '#db/rules'
@@ -17,6 +21,7 @@ import {
   type Around,
   keyOf,
   makeReady,
+  type OpenAlert,
   type RuleInstance,
   type SilentInstance,
   type SourceRules,
@@ -144,7 +149,8 @@ export class Judgement {
     const { rule } = instance.judge
     const key = keyOf(rule.key, subject.id)
     const open = known.open.get(key)
-    if (standing.severity === (open?.severity ?? null)) return null
+    const isOther = open !== undefined && isOtherState(rule, open, standing.severity, value)
+    if (standing.severity === (open?.severity ?? null) && !isOther) return null
     const about = alertFactsOf(known, subject, value, atMs)
     const title = alertTitle(about)
     const verdict = verdictOf(standing)
@@ -158,7 +164,14 @@ export class Judgement {
     const words = { severity, title, reason: alertReason(rule, about, verdict), line, atMs }
     return open === undefined
       ? { kind: 'open', subject, what: { ...words, ruleKey: rule.key, value, sinceMs } }
-      : { kind: 'change', key, open, words }
+      : {
+          kind: 'change',
+          key,
+          open,
+          words: isOther
+            ? { ...words, otherState: value, tellsState: !isNextWordMeasure(subject.measure) }
+            : words,
+        }
   }
 
   /** A series that is missing while its source is heard. */
@@ -198,3 +211,11 @@ export class Judgement {
     }
   }
 }
+
+/** Whether it goes on in another state than it was told with: a UPS on battery that gives nothing any more. */
+const isOtherState = (rule: SeriesRule, open: OpenAlert, severity: Severity | null, value: number): boolean =>
+  rule.kind === 'state' &&
+  severity === open.severity &&
+  open.value !== null &&
+  open.value !== value &&
+  isBeyond(rule, value) === true

@@ -29,6 +29,8 @@ export interface OpenAlert {
   readonly openedAtMs: number
   readonly sinceMs: number
   readonly partId: number | null
+  /** The reading that it was last told with. */
+  readonly value: number | null
 }
 
 /** A rule on one series. */
@@ -162,7 +164,7 @@ function sortOut(made: SourceRules, alerts: Awaited<ReturnType<typeof openAlerts
     ...[...made.instances.values()].flat().map(({ judge, subject }) => keyOf(judge.rule.key, subject.id)),
     ...made.silent.map(({ rule, subject }) => keyOf(rule.key, subject.id)),
   ])
-  for (const { id, ruleKey, seriesId, severity, title, partId, openedAt, sinceAt } of alerts) {
+  for (const { id, ruleKey, seriesId, severity, title, partId, openedAt, sinceAt, value } of alerts) {
     if (seriesId === null) continue
     const alert = {
       id,
@@ -171,6 +173,7 @@ function sortOut(made: SourceRules, alerts: Awaited<ReturnType<typeof openAlerts
       partId,
       openedAtMs: openedAt.getTime(),
       sinceMs: sinceAt.getTime(),
+      value,
     }
     const key = keyOf(ruleKey, seriesId)
     if (inForce.has(key)) made.open.set(key, alert)

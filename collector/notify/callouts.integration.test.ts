@@ -179,7 +179,10 @@ test('mail at once, a text to who is on duty when it persists, and nothing more 
   expect(outside.texts).toEqual([])
   await sendDue(6)
   expect(outside.texts.map(({ to, text: said }) => [to, said])).toEqual([
-    ['+475550104', expect.stringMatching(/^Still there after 5 min: Trouble of a\. It is so\. http/)],
+    [
+      '+475550104',
+      expect.stringMatching(/^Still there after 5 min: Trouble of a, since \d\d:\d\d\. It is so\. http/),
+    ],
   ])
   await takeAlert(db, id, 'Bo', new Date())
   await sendDue(40)

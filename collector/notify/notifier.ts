@@ -4,6 +4,7 @@ import {
   type CallOut,
   actionWords,
   documentOf,
+  factsNow,
   type Facts,
   howToGo,
   isFirst,
@@ -34,7 +35,10 @@ import {
   listTeams,
   callNames,
   giveUp,
+  alertNow,
   goesTogether,
+  hasCleared,
+  toldAsOver,
   hurryChannel,
   insertMessages,
   isOpen,
@@ -76,6 +80,10 @@ export interface News {
   readonly atMs: number
   /** It is told even to those who know: a quiet is over, say. */
   readonly isAgain?: boolean
+  /** It waits for so long on top of what everything waits for. */
+  readonly waitMs?: number
+  /** The alert that this is the next word about; told by itself nobody would know what it belongs to. */
+  readonly next?: Facts['next']
 }
 
 interface StepGiven {
@@ -179,7 +187,7 @@ export class Notifier {
     }
     const { event } = news
     const nowMs = Date.now()
-    const { settleMs } = this
+    const settleMs = this.settleMs + (news.waitMs ?? 0)
     const plan = planStep({ event, callOut, step, alert, last, isNewHere, nowMs, timeZone, settleMs })
     if (plan === null) return null
     const skipped = plan.skipped ?? (await whyImpossible(trx, action, alert))
@@ -243,7 +251,7 @@ export class Notifier {
 
   /** This message, or this and all that wait beside it. `null` when it is not its time: too many went out in this minute. */
   async #letter(db: Db, message: OpenMessage): Promise<Letter | null> {
-    const alone = [{ message, facts: withConsequence(message) }]
+    const alone = [{ message, facts: await wordedNow(db, message) }]
     if (!goesTogether(message)) return alone
     const [waiting, sentMs] = await Promise.all([waitingBeside(db, message), recentlySent(db, message)])
     const going = howToGo(
@@ -259,7 +267,7 @@ export class Notifier {
       const each = id === message.id ? message : await openMessage(db, id)
       if (each === undefined || each.sentAt !== null) continue
       if (id === message.id || !(await isSkipped(db, each)))
-        letter.push({ message: each, facts: withConsequence(each) })
+        letter.push({ message: each, facts: await wordedNow(db, each) })
     }
     return letter
   }
@@ -310,7 +318,7 @@ export class Notifier {
     await db.transaction().execute(async (trx) => {
       for (const { message, facts } of letter) {
         const { isWell, recipients } = end
-        const written = { subject: subjectOf(facts), body: plainOf(facts) }
+        const written = { subject: subjectOf(facts), body: plainOf(facts), facts }
         await recordEnd(trx, message.id, { at, isWell, answer, recipients, ...written })
         if (message.alertId !== null)
           await recordEvent(trx, message.alertId, {
@@ -335,7 +343,7 @@ export class Notifier {
 }
 
 const factsOf = (
-  { alertId, event, title, reason, atMs }: News,
+  { alertId, event, title, reason, atMs, next }: News,
   { place, severity, gearName }: NotifiedAlert,
   site: Settled['site'],
   web: Settled['web'],
@@ -353,6 +361,7 @@ const factsOf = (
   team: '',
   because: '',
   stillAfter: null,
+  ...(next === undefined ? {} : { next }),
 })
 
 type Settled = Awaited<ReturnType<typeof readSettled>>
@@ -437,10 +446,18 @@ async function recipientsOf(db: Db, { target }: OpenMessage, kind: ChannelKind):
     .flatMap(({ email, phone }) => (kind === 'text' ? phone : email) ?? [])
 }
 
-/** What an alert means for others is known a moment after it has opened: it stands after the reason. */
-function withConsequence(message: OpenMessage): Facts {
-  const facts = message.facts ?? legacyFacts(message)
-  if (message.event === 'cleared' || message.event === 'test') return facts
+/**
+ * A message as it leaves: with the numbers of this moment, and with what its alert means for others, which is known a
+ * moment after it has opened.
+ */
+async function wordedNow(db: Db, message: OpenMessage): Promise<Facts> {
+  const planned = message.facts ?? legacyFacts(message)
+  if (message.event === 'cleared' || message.event === 'test' || message.alertId === null) return planned
+  const nowMs = Date.now()
+  const alert = await alertNow(db, planned.next?.alertId ?? message.alertId, nowMs)
+  const facts =
+    alert === undefined ? planned : factsNow(planned, alert, { nowMs, dueAtMs: message.dueAt.getTime() })
+  if (facts.overMs != null) return facts
   const follows = message.cause === null ? '' : `It follows from: ${message.cause}.`
   return { ...facts, reason: [facts.reason, message.consequence, follows].filter(Boolean).join(' ') }
 }
@@ -485,10 +502,15 @@ async function reasonToSkip(db: Db, message: OpenMessage): Promise<string | null
     const overdue = await whyOverdue(db, message)
     if (overdue !== null) return overdue
   }
-  if (event === 'cleared') return (await isOpen(db, ruleKey, alertSubject)) ? 'it is back' : null
+  if (event === 'cleared') {
+    if (await isOpen(db, ruleKey, alertSubject)) return 'it is back'
+    return (await toldAsOver(db, message)) ? 'told already: its beginning left late, as over' : null
+  }
   // What was tried already is tried until it is through: somebody may have seen it.
   if (message.attempts > 0) return null
   if (message.isOn === false) return 'its call-out was switched off'
+  if (message.facts?.next !== undefined && (await hasCleared(db, message.facts.next.alertId)))
+    return 'it went away before its turn came'
   // A cause that this call-out is not for, being only a warning, say, tells nobody of what follows from it.
   if (message.cause !== null && message.causeAlertId !== null && message.callOutId !== null)
     if (await tellsOf(db, message.callOutId, message.causeAlertId))

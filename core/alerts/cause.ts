@@ -56,9 +56,18 @@ export interface Cause {
 export type TroubleKind =
   'dark' | 'power' | 'battery' | 'draining' | 'supply' | 'link' | 'cooling' | 'heat' | 'blind' | 'other'
 
+/** What tells that the battery of a UPS runs down, or what its card makes of that. */
+const DRAINING: ReadonlySet<MeasureKey> = new Set([
+  'ups.battery.status',
+  'ups.battery.minutes_left',
+  'hw.battery.charge',
+  'ups.faults',
+])
+
 export function troubleOf(alert: CausedAlert, kind: GearKind | null): TroubleKind {
   if (alert.isBlind) return 'blind'
   if (alert.sourceId !== null && alert.measure === null) return 'dark'
+  if (alert.measure !== null && DRAINING.has(alert.measure)) return kind === 'ups' ? 'draining' : 'other'
   switch (alert.measure) {
     case 'net.reachable':
       return 'dark'
@@ -67,11 +76,6 @@ export function troubleOf(alert: CausedAlert, kind: GearKind | null): TroubleKin
     case 'ups.output.source':
       // RFC 1628 upsOutputSource: none(2), battery(5).
       return alert.value === 2 ? 'power' : 'battery'
-    case 'ups.battery.status':
-    case 'ups.battery.minutes_left':
-    case 'hw.battery.charge':
-    case 'ups.faults':
-      return kind === 'ups' ? 'draining' : 'other'
     case 'hw.network.up':
       return 'link'
     case 'hw.errors':
@@ -87,6 +91,16 @@ export function troubleOf(alert: CausedAlert, kind: GearKind | null): TroubleKin
       return 'other'
   }
 }
+
+/**
+ * Whether an alert is the next word on another of the same gear, and no trouble of its own: a battery runs down while its
+ * UPS is on it.
+ */
+export const isNextWord = (alert: CausedAlert, kind: GearKind | null): boolean =>
+  troubleOf(alert, kind) === 'draining'
+
+/** Whether a measure is one whose trouble may be such a next word. */
+export const isNextWordMeasure = (measure: MeasureKey): boolean => DRAINING.has(measure)
 
 /** Troubles that a trouble of the same gear brings along. */
 const HERE: Readonly<Partial<Record<TroubleKind, readonly TroubleKind[]>>> = {

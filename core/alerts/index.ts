@@ -12,6 +12,8 @@ export { type Foldable, foldAlerts, foldCleared } from './fold.ts'
 export {
   type Cause,
   causesOf,
+  isNextWord,
+  isNextWordMeasure,
   fedOnlyBy,
   type CausedAlert,
   type CauseGear,

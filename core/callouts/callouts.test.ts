@@ -227,16 +227,16 @@ Kittiwake Sound, told to the night team by mail: Everything, by mail`,
     expect(html).toContain('&lt;img src=x onerror=alert(1)&gt;')
     expect(html).toContain('&quot;a&quot; &amp; &#39;b&#39; &lt;b&gt;')
   })
-  test('as a text fits two parts of one, with the link whole', () => {
+  test('as a text fits one part, with the place first and the link whole', () => {
     fc.assert(
       fc.property(fc.string({ maxLength: 900 }), fc.string({ maxLength: 200 }), (reason, title) => {
         const text = shortOf({ ...facts, reason, title })
-        expect(text.length).toBeLessThanOrEqual(306)
+        expect(text.length).toBeLessThanOrEqual(160)
         expect(text.endsWith(` ${facts.link}`)).toBe(true)
       }),
     )
     expect(shortOf(facts)).toMatch(
-      /^New: Fan 3 stopped in petrel-07, Breakwater Hall · B04 · U18–19\. Fan speed/,
+      /^Breakwater Hall, B04, U18-19: New, critical: Fan 3 stopped in petrel-07\. Fan speed/,
     )
   })
   test('with others in one has what is critical first, and each with its reason and link', () => {
@@ -258,7 +258,7 @@ Kittiwake Sound, told to the night team by mail: Everything, by mail`,
     expect(html).toContain('<a href="http://rack.example:8460/alerts/3"')
     expect(html).not.toContain('<i>')
     expect(short).toBe(
-      '2 new, 1 cleared; 1 is critical. First: A <i> (Breakwater Hall · B04 · U18–19), and 2 more. http://rack.example:8460/alerts?state=all',
+      '2 new, 1 cleared; 1 is critical. First: A <i> (Breakwater Hall, B04, U18-19), and 2 more. http://rack.example:8460/alerts?state=all',
     )
     expect(letterOf([facts]).plain).toBe(plainOf(facts))
   })

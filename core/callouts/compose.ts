@@ -18,14 +18,22 @@ export interface Facts {
   readonly team: string
   /** The name of the call-out. */
   readonly because: string
-  /** Of a step that waited: how long the alert had stood by then, in words. */
+  /** Of a step that waited, or of a message that left late: how long the alert had stood by then, in words. */
   readonly stillAfter: string | null
+  /** Since when it has been so, which may be before it was noticed; absent of what is only planned. */
+  readonly sinceMs?: number
+  /** It is over already as the message leaves. */
+  readonly overMs?: number | null
+  /** Of the next word on an alert: what it follows with, another alert of the same gear. */
+  readonly next?: { readonly alertId: number; readonly key: string }
 }
 
 const WORDS = { opened: 'New', worse: 'Worse', cleared: 'Cleared', test: 'Test' } as const
 
-export const wordOf = ({ event, stillAfter }: Facts): string =>
-  event === 'opened' && stillAfter !== null ? `Still there after ${stillAfter}` : WORDS[event]
+export const wordOf = ({ event, stillAfter, overMs }: Facts): string => {
+  if (overMs != null) return 'Over already'
+  return event === 'opened' && stillAfter !== null ? `Still there after ${stillAfter}` : WORDS[event]
+}
 
 export const subjectOf = (facts: Facts): string =>
   `[${facts.site}] ${wordOf(facts)}: ${facts.title}${facts.place === null ? '' : ` (${facts.place})`}`
@@ -45,8 +53,18 @@ function linesOf(facts: Facts): [string, string][] {
     ...(facts.gear === null ? [] : [['Gear', facts.gear] satisfies [string, string]]),
     ...(facts.event === 'test' ? [] : [['Severity', facts.severity] satisfies [string, string]]),
     ...(facts.place === null ? [] : [['Where', facts.place] satisfies [string, string]]),
-    ['When', `${formatClock(facts.atMs, facts.timeZone)} (${facts.timeZone})`],
+    ...timesOf(facts),
     ['Look', facts.link],
+  ]
+}
+
+/** Of what goes on since when it does, of what is over also that, of all else when it happened. */
+function timesOf({ sinceMs, overMs, atMs, timeZone }: Facts): [string, string][] {
+  const clock = (ms: number): string => `${formatClock(ms, timeZone)} (${timeZone})`
+  if (sinceMs === undefined) return [['When', clock(atMs)]]
+  return [
+    ['Since', clock(sinceMs)],
+    ...(overMs == null ? [] : [['Over', clock(overMs)] satisfies [string, string]]),
   ]
 }
 
@@ -85,20 +103,46 @@ const ENTITIES: Readonly<Record<string, string>> = {
 }
 const escape = (text: string): string => text.replaceAll(/[&<>"']/g, (sign) => ENTITIES[sign]!)
 
-/** What a telephone shows: two parts of a long text, by GSM 03.38 of 153 signs each. */
-const LONGEST_TEXT = 306
+/** What a telephone shows in one part (3GPP TS 23.040 §9.2.3.24: 140 octets, 160 signs of 7 bits). */
+const LONGEST_TEXT = 160
+/** What the alphabet of texts has not (3GPP TS 23.038 §6.2.1), and what stands for it: with one of these a text has 70 signs. */
+const PLAIN_SIGNS: Readonly<Record<string, string>> = {
+  '\u00a0': ' ',
+  '\u202f': ' ',
+  '°': '',
+  '·': ',',
+  '–': '-',
+  '’': "'",
+  '«': '"',
+  '»': '"',
+  '…': '...',
+  '²': '2',
+  '³': '3',
+  '×': 'x',
+}
+const plainSigns = (text: string): string =>
+  text
+    .replaceAll(/[\u00a0\u202f°·–’«»…²³×]/gu, (sign) => PLAIN_SIGNS[sign]!)
+    .replaceAll(/ ?,(?= )/g, ',')
+    .replaceAll(/\s+/gu, ' ')
 
-/** A short text: what, where, why as far as it fits, and the link whole. */
+/** A short text: where, how bad, what, since when, why as far as it fits, and the link whole. */
 export function shortOf(facts: Facts): string {
-  const head = `${wordOf(facts)}: ${facts.title}${facts.place === null ? '' : `, ${facts.place}`}.`
-  const room = LONGEST_TEXT - facts.link.length - 1
-  return `${cut(`${head} ${facts.reason}`.replaceAll(/\s+/gu, ' '), room)} ${facts.link}`
+  const { place, severity, event, title, sinceMs, timeZone, link, reason } = facts
+  const where = place === null ? '' : `${place}: `
+  const isBad = severity === 'critical' && event !== 'cleared' && facts.overMs == null
+  const since = sinceMs === undefined ? '' : `, since ${formatClock(sinceMs, timeZone)}`
+  const head = `${where}${wordOf(facts)}${isBad ? ', critical' : ''}: ${title}${since}.`
+  return `${cut(plainSigns(`${head} ${reason}`), LONGEST_TEXT - link.length - 1)} ${link}`
 }
 
 function cut(text: string, most: number): string {
   if (text.length <= most) return text
-  const end = text.lastIndexOf(' ', most - 2)
-  return `${text.slice(0, end > most / 2 ? end : most - 2)} …`
+  const end = text.lastIndexOf(' ', most - 3)
+  return `${text.slice(0, end > most / 2 ? end : Math.max(0, most - 3)).trimEnd()}...`.slice(
+    0,
+    Math.max(0, most),
+  )
 }
 
 /** A message in the forms that mail and text messages have. */
@@ -168,7 +212,7 @@ function lettersTogether(first: Facts, all: readonly Facts[]): Letter {
 <p style="margin:16px 0 0;color:#5b5f63;font-size:13px">${escape(footOf(first))}</p>
 </body></html>
 `
-  const short = `${cut(`${counts[0]?.toUpperCase()}${counts.slice(1)}. First: ${head}.`, LONGEST_TEXT - link.length - 1)} ${link}`
+  const short = `${cut(plainSigns(`${counts[0]?.toUpperCase()}${counts.slice(1)}. First: ${head}.`), LONGEST_TEXT - link.length - 1)} ${link}`
   return { subject, plain, html, short }
 }
 
@@ -186,6 +230,8 @@ export const documentOf = (id: string, alertId: number | null, facts: Facts) => 
   site: facts.site,
   callOut: facts.because,
   stillAfter: facts.stillAfter,
+  since: facts.sinceMs === undefined ? null : new Date(facts.sinceMs).toISOString(),
+  over: facts.overMs == null ? null : new Date(facts.overMs).toISOString(),
   at: new Date(facts.atMs).toISOString(),
   alert: {
     id: alertId,

@@ -36,6 +36,7 @@ export {
   subjectOf,
   wordOf,
 } from './compose.ts'
+export { type AlertNow, factsNow } from './wordedNow.ts'
 export { againMs, type Going, howToGo, USUAL_MOST_A_MINUTE } from './together.ts'
 export {
   afterWords,

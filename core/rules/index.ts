@@ -33,6 +33,7 @@ export {
   worst,
 } from './rule.ts'
 export {
+  isBeyond,
   judge,
   type Judge,
   judgeFor,
@@ -62,6 +63,7 @@ export {
   clearedReason,
   silentReason,
   silentTitle,
+  standingWords,
   type AlertFacts,
   listNames,
 } from './sentences.ts'

@@ -167,6 +167,17 @@ export function resume(
   return standing
 }
 
+/**
+ * Whether one reading alone is beyond the lines of a rule; `null` of a rule that goes by more than that: a rate, a change,
+ * two measures.
+ */
+export function isBeyond(rule: SeriesRule, value: number): boolean | null {
+  if (rule.kind === 'rate' || rule.kind === 'change' || rule.kind === 'pair' || rule.of.with !== null)
+    return null
+  const once = { ...rule, persistence: { kind: 'count', k: 1, n: 1 } as const }
+  return judge(once.kind === 'state' ? { ...once, after: null } : once, [{ atMs: 0, value }]).kind === 'holds'
+}
+
 /** Judges a whole row of readings, oldest first. @returns the verdict after the last. */
 export function judge(rule: SeriesRule, samples: readonly Sample[]): Verdict {
   const { begin, take } = judgeFor(rule)

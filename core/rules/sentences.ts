@@ -36,11 +36,14 @@ export function alertTitle(about: AlertFacts): string {
     case 'hw.drive.predicted_failure':
       return value === 1 ? `${inGear} predicts its own failure` : `${inGear} predicts no failure`
     case 'ups.output.source':
+      // RFC 1628 upsOutputSource: none(2), battery(5).
+      if (value === 2) return `${noun} gives no power`
       return `${noun} on ${shown}${value === 5 ? minutesLeft(about) : ''}`
     case 'ups.battery.minutes_left':
       return `${noun} has ${shown} left`
     case 'ups.battery.status':
-      return `${noun}: battery ${shown}`
+      // RFC 1628 upsBatteryStatus: batteryLow(3), batteryDepleted(4).
+      return `${noun}: battery ${shown}${value > 2 ? minutesLeft(about) : ''}`
     case 'ups.faults':
       return `${noun} has ${value === 1 ? 'an alarm' : `${value} alarms`} of its own`
     case 'system.filesystem.utilization':
@@ -128,6 +131,20 @@ function companionWords({ measure, companions = {} }: AlertFacts): string[] {
     const value = companions[key]
     return value === undefined ? [] : [`${measureOf(key).label.toLowerCase()} ${formatReading(key, value)}`]
   })
+}
+
+/** How what is wrong stands now, beside how it stood when it was noticed: «0 rpm, was 240 rpm at 12:22; below the line». */
+export function standingWords(
+  about: AlertFacts,
+  then: { readonly value: number; readonly clock: string } | null,
+  line: string | null,
+): string {
+  const shown = formatReading(about.measure, about.value)
+  const was = then === null ? shown : formatReading(about.measure, then.value)
+  const past = then === null || was === shown ? '' : `, was ${was} at ${then.clock}`
+  const isState = measureOf(about.measure).kind === 'state'
+  const head = `${measureOf(about.measure).label} ${shown} now${past}`
+  return `${[head, ...companionWords(about), ...(isState || line === null ? [] : [`the line: ${line}`])].join('; ')}.`
 }
 
 /** The last word on an alert that went away by itself. */

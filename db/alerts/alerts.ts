@@ -136,17 +136,23 @@ const ordinal = (count: number): string => {
 export async function changeSeverity(
   trx: Db,
   id: number,
-  change: { severity: Severity; title: string; reason: string; line?: string; at: Date },
+  change: { severity: Severity; title: string; reason: string; line?: string; value?: number; at: Date },
 ): Promise<void> {
-  const { severity, title, reason, line, at } = change
+  const { severity, title, reason, line, value, at } = change
   await trx
     .updateTable('alert')
-    .set({ severity, title, reason, ...(line === undefined ? {} : { line }) })
+    .set({
+      severity,
+      title,
+      reason,
+      ...(line === undefined ? {} : { line }),
+      ...(value === undefined ? {} : { value }),
+    })
     .where('id', '=', id)
     .execute()
   await recordEvent(trx, id, {
     at,
-    what: severity === 'critical' ? 'worse' : 'better',
+    what: severity === 'critical' || value !== undefined ? 'worse' : 'better',
     who: null,
     text: `${title}. ${reason}`,
   })
@@ -189,20 +195,39 @@ export async function clearAlerts(trx: Db, clearings: readonly Clearing[]): Prom
   return cleared
 }
 
-/** «I have it», with a name. The first one to say so has it. */
+/**
+ * «I have it», with a name. The first one to say so has it: the alert, what else is open of the same part, and what
+ * follows from any of these, for that is one row on every screen. What somebody has already stays theirs.
+ */
 export async function takeAlert(db: Db, id: number, who: string, at: Date): Promise<TakeOutcome> {
   return within(db, async (trx): Promise<TakeOutcome> => {
-    const alert = await trx
-      .selectFrom('alert')
-      .select(['clearedAt', 'takenBy'])
-      .where('id', '=', id)
-      .forUpdate()
-      .executeTakeFirst()
+    const { rows } = await sql<{ id: number; clearedAt: Date | null; takenBy: string | null }>`
+      with part as (
+        select other.id from alert own join alert other
+          on other.id = own.id or (other.part_id = own.part_id and other.cleared_at is null)
+        where own.id = ${id}
+      )
+      select id, cleared_at as "clearedAt", taken_by as "takenBy" from alert
+      where id in (select id from part)
+        or (cleared_at is null and cause_id in (select id from part))
+      order by id for update`.execute(trx)
+    const alert = rows.find((each) => each.id === id)
     if (alert === undefined) return { kind: 'unknown' }
-    if (alert.takenBy !== null) return { kind: 'alreadyTaken', by: alert.takenBy }
+    if (alert.takenBy !== null)
+      return alert.takenBy === who ? { kind: 'taken' } : { kind: 'alreadyTaken', by: alert.takenBy }
     if (alert.clearedAt !== null) return { kind: 'cleared' }
-    await trx.updateTable('alert').set({ takenAt: at, takenBy: who }).where('id', '=', id).execute()
-    await recordEvent(trx, id, { at, what: 'taken', who, text: `${who} has it.` })
+    const free = rows.filter(({ takenBy }) => takenBy === null).map((each) => each.id)
+    await trx.updateTable('alert').set({ takenAt: at, takenBy: who }).where('id', 'in', free).execute()
+    await recordEvents(
+      trx,
+      free.map((alertId) => ({
+        alertId,
+        at,
+        what: 'taken',
+        who,
+        text: alertId === id ? `${who} has it.` : `${who} has it, with all of its row.`,
+      })),
+    )
     await announce(trx, { topic: 'alerts' })
     return { kind: 'taken' }
   })
@@ -239,6 +264,7 @@ export function openAlertsOf(db: Db, sourceId: number) {
       'alert.sourceId',
       'alert.subject',
       'alert.title',
+      'alert.value',
     ])
     .where('alert.clearedAt', 'is', null)
     .where((eb) => eb.or([eb('series.sourceId', '=', sourceId), eb('alert.sourceId', '=', sourceId)]))

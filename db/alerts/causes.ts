@@ -17,6 +17,9 @@ export interface OpenCaused extends CausedAlert {
   readonly consequence: string | null
   readonly seriesId: number | null
   readonly title: string
+  readonly reason: string
+  /** What it is told apart by from the others of its gear. */
+  readonly key: string
   readonly gearName: string | null
 }
 
@@ -39,11 +42,12 @@ export async function listCaused(db: Db): Promise<OpenCaused[]> {
     value: number | null
     seriesId: number | null
     title: string
+    reason: string
     gearName: string | null
   }>`
     select alert.id, alert.measure, alert.rule_key as "ruleKey", alert.part_id as "partId", part.kind as "partKind",
       alert.source_id as "sourceId", alert.subject, alert.cause_id as "causeId", alert.cause_path as "causePath",
-      alert.consequence, alert.value, alert.series_id as "seriesId", alert.title, gear.name as "gearName",
+      alert.consequence, alert.value, alert.series_id as "seriesId", alert.title, alert.reason, gear.name as "gearName",
       extract(epoch from alert.opened_at)::float8 * 1000 as "openedMs",
       extract(epoch from alert.since_at)::float8 * 1000 as "sinceMs",
       case when alert.gear_id is not null then array[alert.gear_id]
@@ -58,6 +62,7 @@ export async function listCaused(db: Db): Promise<OpenCaused[]> {
     return {
       ...row,
       openedAtMs: openedMs,
+      key: `${row.ruleKey} ${subject}`,
       isBlind,
       sourceIds: isBlind
         ? readers.flatMap(({ id, reader }) => (subject === `collector ${reader}` ? [id] : []))

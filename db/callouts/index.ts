@@ -1,3 +1,4 @@
+export * from './alertNow.ts'
 export * from './callouts.ts'
 export * from './channels.ts'
 export * from './commands.ts'

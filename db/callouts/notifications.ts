@@ -318,7 +318,12 @@ export const openMessage = (db: Db, id: string) =>
       'alert.subject as alertSubject',
       'alert.clearedAt',
       'alert.severity',
-      'alert.takenBy',
+      // Of a row somebody has the whole: of another sign of the same part, or of what it follows from.
+      sql<string | null>`coalesce(alert.taken_by, (
+        select other.taken_by from alert other
+        where other.cleared_at is null and other.taken_by is not null
+          and (other.part_id = alert.part_id or other.id = alert.cause_id)
+        order by other.id limit 1))`.as('takenBy'),
       'alert.flaps',
       'alert.quietId',
       'alert.consequence',
@@ -344,6 +349,48 @@ export async function tellsOf(db: Db, callOutId: number, alertId: number): Promi
     .where('callOutId', '=', callOutId)
     .where('alertId', '=', alertId)
     .where('skipped', 'is', null)
+    .executeTakeFirst()
+  return row !== undefined
+}
+
+/** Whether an alert that has cleared was told of only then, as over: its beginning had to wait. */
+export async function toldAsOver(
+  db: Db,
+  message: Pick<OpenMessage, 'alertId' | 'callOutId' | 'step'>,
+): Promise<boolean> {
+  const { alertId, callOutId, step } = message
+  const row = await db
+    .selectFrom('message')
+    .select('id')
+    .where('alertId', '=', alertId)
+    .where('callOutId', 'is not distinct from', callOutId)
+    .where('step', '=', step)
+    .where('event', 'in', ['opened', 'worse'])
+    .where('sentAt', 'is not', null)
+    .where(sql<boolean>`(facts ->> 'overMs') is not null`)
+    .executeTakeFirst()
+  return row !== undefined
+}
+
+export async function hasCleared(db: Db, alertId: number): Promise<boolean> {
+  const row = await db
+    .selectFrom('alert')
+    .select('id')
+    .where('id', '=', alertId)
+    .where('clearedAt', 'is', null)
+    .executeTakeFirst()
+  return row === undefined
+}
+
+/** Whether the next word of a kind was said on an alert since an instant, or is about to be. */
+export async function isNextWordKnown(db: Db, alertId: number, key: string, since: Date): Promise<boolean> {
+  const row = await db
+    .selectFrom('message')
+    .select('id')
+    .where('alertId', '=', alertId)
+    .where('createdAt', '>', since)
+    .where('skipped', 'is', null)
+    .where(sql<boolean>`facts -> 'next' ->> 'key' = ${key}`)
     .executeTakeFirst()
   return row !== undefined
 }
@@ -404,10 +451,12 @@ export interface MessageEnd {
   readonly recipients: readonly string[]
   readonly subject: string
   readonly body: string
+  /** As it left: with the numbers of that moment. */
+  readonly facts: Facts
 }
 
 export async function recordEnd(trx: Db, id: string, end: MessageEnd): Promise<void> {
-  const { at, isWell, answer, recipients, subject, body } = end
+  const { at, isWell, answer, recipients, subject, body, facts } = end
   await trx
     .updateTable('message')
     .set((eb) => ({
@@ -419,6 +468,7 @@ export async function recordEnd(trx: Db, id: string, end: MessageEnd): Promise<v
       recipients: [...recipients],
       subject,
       body,
+      facts: JSON.stringify(facts),
     }))
     .where('id', '=', id)
     .execute()
