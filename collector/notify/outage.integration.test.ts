@@ -5,6 +5,7 @@ import { takeAlert } from '#db/alerts'
 import { keptValues, type Placement, storeFindings } from '#db/gear'
 import type { Db } from '#db/platform'
 import { ensurePartitions } from '#db/readings'
+import { insertRoom, placeOnFloor } from '#db/site'
 import { insertSource } from '#db/sources'
 import { tellByMail } from '#db/testing/callouts'
 import { freshDatabaseWithJobs } from '#db/testing/jobs'
@@ -108,13 +109,28 @@ async function told(): Promise<string[]> {
   for (const { id } of waiting) await notifier.send(db, id)
   const fresh = sink.mails.slice(read).map(({ subject }) => subject.replaceAll(/[\u00a0\u202f]/g, ' '))
   read = sink.mails.length
-  return fresh.map((subject) => subject.replace(/^\[.*?\] /, '').replace(/^(Still there after) [^:]+/, '$1'))
+  expect(fresh.filter((subject) => !subject.endsWith(' (Breakwater Hall)'))).toEqual([])
+  return fresh.map((subject) =>
+    subject
+      .replace(/^\[.*?\] /, '')
+      .replace(' (Breakwater Hall)', '')
+      .replace(/^(Still there after) [^:]+/, '$1'),
+  )
+}
+
+async function standsOnFloor(name: string, room: string): Promise<void> {
+  const { id } = await db.selectFrom('gear').select('id').where('name', '=', name).executeTakeFirstOrThrow()
+  const size = { widthMm: 8000, depthMm: 6000, tileMm: 600 }
+  const roomId = await insertRoom(db, { name: room, building: null, ...size })
+  const box = { xMm: 600, yMm: 600, widthMm: 800, depthMm: 1000 }
+  await placeOnFloor(db, { gearId: id, roomId, ...box, turn: 180 })
 }
 
 const MAINS = { output: 3, minutes: 55, charge: 1, battery: 2 }
 
 test('each word on an outage has the numbers of the moment it leaves; its end is told, and nothing then as new', async () => {
   await isRead(MAINS)
+  await standsOnFloor('harbour-A', 'Breakwater Hall')
   await isRead({ output: 5, minutes: 54, charge: 0.98, battery: 2 })
   expect(await told()).toEqual([
     expect.stringMatching(/^(New|Still there after): UPS harbour-A on battery, 54 min left$/),

@@ -34,7 +34,10 @@ export async function notifiedAlerts(
     .selectFrom('alert')
     .leftJoin('gear', 'gear.id', 'alert.gearId')
     .leftJoin('rack', 'rack.id', 'gear.rackId')
-    .leftJoin('room', 'room.id', 'rack.roomId')
+    .leftJoin('floorPlace', 'floorPlace.gearId', 'gear.id')
+    .leftJoin('room', (join) =>
+      join.on((eb) => eb('room.id', '=', eb.fn.coalesce('rack.roomId', 'floorPlace.roomId'))),
+    )
     .leftJoin('series', 'series.id', 'alert.seriesId')
     .leftJoin('source', (join) =>
       join.on((eb) => eb('source.id', '=', eb.fn.coalesce('alert.sourceId', 'series.sourceId'))),
@@ -53,6 +56,11 @@ export async function notifiedAlerts(
       'rack.name as rack',
       'room.name as room',
       'source.intervalSeconds',
+      // What runs on something, or is stored on it, is where that is.
+      sql<string | null>`(
+        select other.name from link join gear other on other.id = link.from_gear_id
+        where link.to_gear_id = gear.id and link.kind in ('hosts', 'stores-on') and other.kind = 'server'
+        order by other.name limit 1)`.as('onName'),
       sql<number[]>`case when alert.gear_id is not null then array[alert.gear_id]
         else array(select gear_id from sighting where sighting.source_id = alert.source_id) end`.as(
         'gearIds',
@@ -61,9 +69,9 @@ export async function notifiedAlerts(
     .where(sql<boolean>`alert.id = any(${[...ids]}::int[])`)
     .execute()
   return new Map(
-    rows.map(({ unit, heightUnits, rack, room, intervalSeconds, ...rest }) => {
+    rows.map(({ unit, heightUnits, rack, room, onName, intervalSeconds, ...rest }) => {
       const position = unit === null || heightUnits === null ? null : { unit, heightUnits }
-      const place = placeLabel({ room, rack, position })
+      const place = placeLabel({ room, rack, position, onName })
       return [
         rest.id,
         { ...rest, place, intervalMs: intervalSeconds === null ? null : intervalSeconds * 1000 },
