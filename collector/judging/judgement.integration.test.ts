@@ -449,3 +449,43 @@ test('a pair holds over two sources of one gear, and not on what is too old', as
   expect(await own(), 'what was said 45 s ago is not held against it').toHaveLength(1)
   await deleteRule(db, ruleId, 'Bo')
 })
+
+describe('a server that is switched off', () => {
+  const power = (state: 0 | 1, rpm: number, health = 0): Findings => {
+    const found = fan(rpm, health)
+    return {
+      ...found,
+      readings: [...found.readings, { gear: 'server', part: null, measure: 'hw.power.state', value: state }],
+    }
+  }
+  test('is one alert, whatever of it stands still, until it is on again and judged as before', async () => {
+    for (const second of [0, 10, 20]) await moment(second, power(1, 4800))
+    for (const second of [30, 40, 50, 60]) await moment(second, power(0, 0, 2))
+    expect((await alerts()).map(({ ruleKey, title, clearedAt }) => [ruleKey, title, clearedAt])).toEqual([
+      ['gear-off', `Server petrel-${count} is switched off`, null],
+    ])
+    for (const second of [70, 80, 90]) await moment(second, power(1, 4800))
+    expect((await alerts()).map(({ clearedAt }) => clearedAt?.getTime() ?? null)).toEqual([NOON + 70_000])
+    for (const second of [100, 110, 120]) await moment(second, power(1, 0))
+    expect((await alerts()).at(-1)).toMatchObject({ ruleKey: 'fan-slow', clearedAt: null })
+  })
+  test('takes along what was open of what stands still with it; one that was never on is no trouble', async () => {
+    for (const second of [0, 10, 20]) await moment(second, power(1, 0))
+    expect((await alerts())[0]).toMatchObject({ ruleKey: 'fan-slow', clearedAt: null })
+    await moment(30, power(0, 0))
+    expect((await alerts())[0]?.clearedReason).toContain('switched off')
+    count += 1000
+    sourceId = await insertSource(db, {
+      name: `source ${count}`,
+      protocol: 'redfish',
+      address: 'https://127.0.0.1',
+      settings: {},
+      intervalSeconds: 10,
+      credentialId: null,
+      token: null,
+    })
+    placement = null
+    for (const second of [0, 10, 20, 30]) await moment(second, power(0, 0))
+    expect(await alerts()).toEqual([])
+  })
+})

@@ -4,6 +4,8 @@ import {
   clearedReason,
   isBeyond,
   lineWords,
+  offReason,
+  runsOnlyWhenOn,
   type SeriesRule,
   type Severity,
   silentReason,
@@ -13,7 +15,7 @@ import {
 import { isNextWordMeasure } from '#core/alerts'
 import type { Db } from '#db/platform'
 import { latestReadings } from '#db/readings'
-import { listGearScopes, listRules } from '#db/rules'
+import { listGearScopes, listRules, type SubjectRow } from '#db/rules'
 import type { StoredMoment } from '../intake/delivery.ts'
 import type { AlertWriter } from './alertWriter.ts'
 import { type Change, writeChanges } from './changes.ts'
@@ -131,6 +133,10 @@ export class Judgement {
     const changes: Change[] = known.outdated.splice(0).map(({ id }) => ({ kind: 'withdraw', id, atMs }))
     for (const [seriesId, value] of moment)
       for (const instance of known.instances.get(seriesId) ?? []) {
+        if (isSwitchedOff(known, instance.subject)) {
+          changes.push(...this.#passOver(known, instance, atMs))
+          continue
+        }
         const other = instance.otherId === null ? undefined : known.last.get(instance.otherId)?.value
         instance.judge.take(instance.standing, atMs, value, other)
         const change = this.#changeOf(known, instance, atMs, value)
@@ -141,6 +147,16 @@ export class Judgement {
       if (change !== null) changes.push(change)
     }
     await writeChanges(this.db, this.alerts, known, changes)
+  }
+
+  /** What only runs while its gear is on is not judged while that is off, and begins anew when it is on again. */
+  #passOver(known: SourceRules, instance: RuleInstance, atMs: number): Change[] {
+    const { subject, judge } = instance
+    instance.standing = judge.begin()
+    const key = keyOf(judge.rule.key, subject.id)
+    const open = known.open.get(key)
+    if (open === undefined) return []
+    return [{ kind: 'clear', key, open, words: { title: open.title, reason: offReason, atMs } }]
   }
 
   /** What is to be done when a rule stands otherwise than its alert. */
@@ -219,3 +235,8 @@ const isOtherState = (rule: SeriesRule, open: OpenAlert, severity: Severity | nu
   open.value !== null &&
   open.value !== value &&
   isBeyond(rule, value) === true
+
+function isSwitchedOff(known: SourceRules, { gearId, partKind, measure }: SubjectRow): boolean {
+  const powerId = known.power.get(gearId)
+  return powerId !== undefined && known.last.get(powerId)?.value === 0 && runsOnlyWhenOn(measure, partKind)
+}

@@ -68,6 +68,8 @@ export interface SourceRules {
   /** The newest reading of each series. */
   readonly last: Map<number, { atMs: number; value: number }>
   readonly elsewhere: Map<number, Elsewhere>
+  /** The series of each gear that tells whether it is on. */
+  readonly power: ReadonlyMap<number, number>
   /** Alerts of rules that are not in force here any more. */
   readonly outdated: OpenAlert[]
   lastAtMs: number
@@ -107,6 +109,11 @@ export async function makeReady(
     open: new Map(),
     last: before?.last ?? new Map(),
     elsewhere: new Map(),
+    power: new Map(
+      rows.flatMap(({ id, gearId, partId, measure }) =>
+        measure === 'hw.power.state' && partId === null ? [[gearId, id] as const] : [],
+      ),
+    ),
     outdated: [],
     lastAtMs: before?.lastAtMs ?? 0,
   }

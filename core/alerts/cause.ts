@@ -49,12 +49,22 @@ export interface Cause {
 
 /**
  * What kind of trouble an alert is, as far as one can bring about another.
- * dark: nothing is heard of a gear, or it is not reached. power: it feeds nothing any more. battery: it feeds from its battery. draining: what follows
+ * dark: nothing is heard of a gear, or it is not reached. off: it is switched off, or without power. power: it feeds nothing any more. battery: it feeds from its battery. draining: what follows
  * from running on a battery. supply: a supply without power. link: a port without a link. cooling: a cooling unit that
  * does not cool. heat: warm air, and what air warms. blind: the collector hears many no more.
  */
 export type TroubleKind =
-  'dark' | 'power' | 'battery' | 'draining' | 'supply' | 'link' | 'cooling' | 'heat' | 'blind' | 'other'
+  | 'dark'
+  | 'off'
+  | 'power'
+  | 'battery'
+  | 'draining'
+  | 'supply'
+  | 'link'
+  | 'cooling'
+  | 'heat'
+  | 'blind'
+  | 'other'
 
 /** What tells that the battery of a UPS runs down, or what its card makes of that. */
 const DRAINING: ReadonlySet<MeasureKey> = new Set([
@@ -71,6 +81,8 @@ export function troubleOf(alert: CausedAlert, kind: GearKind | null): TroubleKin
   switch (alert.measure) {
     case 'net.reachable':
       return 'dark'
+    case 'hw.power.state':
+      return alert.value === 0 ? 'off' : 'other'
     case 'hw.outlet.state':
       return 'power'
     case 'ups.output.source':
@@ -106,14 +118,15 @@ export const isNextWordMeasure = (measure: MeasureKey): boolean => DRAINING.has(
 const HERE: Readonly<Partial<Record<TroubleKind, readonly TroubleKind[]>>> = {
   power: ['draining'],
   battery: ['draining'],
+  off: ['dark', 'link', 'supply'],
 }
 /** Troubles of who needs a gear, by the link between them. */
 const ALONG: Readonly<Record<LinkKind, Readonly<Partial<Record<TroubleKind, readonly TroubleKind[]>>>>> = {
-  'fed-by': { power: ['supply', 'dark', 'link'], dark: ['supply', 'dark', 'link'] },
-  hosts: { dark: ['dark'] },
-  contains: { dark: ['dark'], power: ['dark'] },
-  'stores-on': { dark: ['dark'] },
-  'wired-to': { link: ['dark', 'link'], dark: ['dark', 'link'] },
+  'fed-by': { power: ['supply', 'dark', 'link', 'off'], dark: ['supply', 'dark', 'link'] },
+  hosts: { dark: ['dark'], off: ['dark', 'off'] },
+  contains: { dark: ['dark'], power: ['dark', 'off'], off: ['dark', 'off'] },
+  'stores-on': { dark: ['dark'], off: ['dark'] },
+  'wired-to': { link: ['dark', 'link'], dark: ['dark', 'link'], off: ['dark', 'link'] },
   'cooled-by': { cooling: ['heat'], dark: ['heat'], power: ['heat'] },
 }
 const VERBS: Readonly<Record<LinkKind, string>> = {
@@ -250,6 +263,8 @@ function isWay(
       )
     case 'dark':
       return kind !== 'cooled-by'
+    case 'off':
+      return kind === 'fed-by' || kind === 'contains' || kind === 'hosts'
     default:
       return false
   }

@@ -78,6 +78,7 @@ export {
   quantityWords,
   ruleWords,
 } from './words.ts'
+export { offReason, runsOnlyWhenOn } from './switchedOff.ts'
 export { textMatcher, textReason, textTitle, TextWindow } from './texts.ts'
 export { countAsLevel, type Counted, countReason, countTitle, isMemberBeyond } from './counts.ts'
 export {

@@ -35,6 +35,8 @@ export function alertTitle(about: AlertFacts): string {
       return `${inGear} has ${shown} of its life left`
     case 'hw.drive.predicted_failure':
       return value === 1 ? `${inGear} predicts its own failure` : `${inGear} predicts no failure`
+    case 'hw.power.state':
+      return `${noun} is switched ${value === 0 ? 'off' : 'on'}`
     case 'ups.output.source':
       // RFC 1628 upsOutputSource: none(2), battery(5).
       if (value === 2) return `${noun} gives no power`

@@ -1,9 +1,21 @@
 import { lasting, ofLast } from '../rule.ts'
 import type { Rule } from '../rule.ts'
-import { MINUTE, level, of } from './making.ts'
+import { MINUTE, level, of, state } from './making.ts'
 
 /** Servers, hosts, chassis and what is in them. */
 export const SERVERS: readonly Rule[] = [
+  state(
+    {
+      key: 'gear-off',
+      name: 'Switched off',
+      why: 'What was on and is off was switched off, or lost its power: what runs on it is down. Where that is meant, accept it, quiet it, or switch this rule off for its tag.',
+      measure: 'hw.power.state',
+      scope: of(null),
+    },
+    { 0: 'critical' },
+    ofLast(2, 2),
+    { after: 1 },
+  ),
   level(
     {
       key: 'fan-slow',

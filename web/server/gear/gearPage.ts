@@ -1,7 +1,9 @@
 import { GEAR_KINDS } from '#core/catalogue'
 import { placeLabel } from '#core/site'
 import type { GearState } from '#core/gear'
+import { formatMoment } from '#core/units'
 import type { GearRow } from '#db/gear'
+import { readSite } from '#db/platform'
 import { hangs, links } from '../links/gearSections.ts'
 import { texts } from '../logs/gearSections.ts'
 import { powerPath } from '../power/gearSections.ts'
@@ -20,9 +22,10 @@ export type SectionViews = {
 
 export async function loadGearPage(about: GearAbout) {
   const { present, gear } = about
-  const [states, ownLinks, ...views] = await Promise.all([
+  const [states, ownLinks, off, ...views] = await Promise.all([
     present.states(),
     about.links(),
+    offWords(about),
     ...Object.entries(GEAR_SECTIONS as Record<SectionKey, GearSection<unknown>>).map(
       async ([key, section]) =>
         [key, section.isFor?.(gear) === false ? null : await section.load(about)] as const,
@@ -32,6 +35,7 @@ export async function loadGearPage(about: GearAbout) {
   return {
     gear: {
       ...headOf(gear, states.get(gear.id) ?? 'well'),
+      off,
       feeds: [...new Map(feeds.map(({ otherId, otherName }) => [otherId, otherName]))].map(([id, name]) => ({
         id,
         name,
@@ -39,6 +43,20 @@ export async function loadGearPage(about: GearAbout) {
     },
     sections: Object.fromEntries(views) as unknown as SectionViews,
   }
+}
+
+/** «off since 12:14», as far as it is known since when; `null` of what is on, or does not tell. */
+async function offWords(about: GearAbout): Promise<string | null> {
+  const [series, { newest }, open] = await Promise.all([about.series(), about.around(), about.openAlerts()])
+  // The gear's own word, or that of what runs on it: what says off is newer than what is silent since.
+  const power = series.find(
+    ({ id, measure, partId }) => measure === 'hw.power.state' && partId === null && newest(id) === 0,
+  )
+  if (power === undefined) return null
+  const alert = open.find(({ seriesId }) => seriesId === power.id)
+  if (alert === undefined) return 'switched off'
+  const { nowMs } = about.present
+  return `off since ${formatMoment(alert.sinceAt.getTime(), nowMs, (await readSite(about.present.db)).timeZone)}`
 }
 
 function headOf(gear: GearRow, state: GearState) {

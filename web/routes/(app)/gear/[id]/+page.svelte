@@ -64,7 +64,13 @@
   <div>
     <h1>
       {data.gear.name}
-      <span class="text-ink-2 font-[450]">— {data.gear.role}, {STATE_PREDICATES[data.gear.state]}</span>
+      <span class="text-ink-2 font-[450]"
+        >— {data.gear.role}, {data.gear.off === null
+          ? STATE_PREDICATES[data.gear.state]
+          : data.gear.state === 'well'
+            ? data.gear.off
+            : `${data.gear.off}, ${STATE_PREDICATES[data.gear.state]}`}</span
+      >
     </h1>
     <p class="muted mt-0.5">
       {facts.join(' · ')}{facts.length > 0 ? ' · ' : ''}
