@@ -80,7 +80,7 @@ describe('what explains what', () => {
     expect([...found.keys()].sort()).toEqual([one.id, two.id].sort())
     expect(found.get(one.id)).toEqual({ causeId: host.id, path: 'tide-01 runs on petrel-01' })
   })
-  test('a dead switch port folds what hangs on it, and on that in turn; another port does not', () => {
+  test('a dead switch port folds what hangs on it; another port does not, nor a camera that is only recorded there', () => {
     const port = alert('reef-1', 'hw.network.up', { partId: 117, partKind: 'port' })
     const other = alert('reef-1', 'hw.network.up', { partId: 118, partKind: 'port' })
     const recorder = alert('recorder', 'net.reachable')
@@ -90,10 +90,58 @@ describe('what explains what', () => {
       path: 'recorder is wired to reef-1',
     })
     expect(causes(other, recorder).size).toBe(0)
-    expect(causes(port, recorder, camera).get(camera.id)).toEqual({
-      causeId: port.id,
-      path: 'camera stores on recorder, and recorder is wired to reef-1',
+    expect(causes(port, recorder, camera).has(camera.id)).toBe(false)
+  })
+  test('what begins long after, in whatever hangs there, has a reason of its own', () => {
+    const port = alert('reef-1', 'hw.network.up', { partId: 117, partKind: 'port' })
+    const at = (sinceMs: number) => alert('recorder', 'net.reachable', { sinceMs })
+    expect(causes(port, at(4 * 60_000)).size).toBe(1)
+    expect(causes(port, at(13 * 60_000)).size).toBe(0)
+  })
+  test('a server with a second feed is not dark for want of the first, over however many strips', () => {
+    const [upsA, upsB] = ['harbour-A', 'harbour-B'].map((name) =>
+      alert(name, 'ups.output.source', { value: 2 }),
+    )
+    const both = silent('petrel-01')
+    expect(causes(upsA!, both).has(both.id)).toBe(false)
+    expect(causes(upsA!, upsB!, both).get(both.id)?.path).toMatch(
+      /^petrel-01 is fed by strip-A, which is fed by/,
+    )
+    const single = silent('petrel-02')
+    expect(causes(upsA!, single).get(single.id)).toMatchObject({ causeId: upsA!.id })
+  })
+  test('a strip that was heard since carries no outage on: it has power', () => {
+    const ups = alert('harbour-A', 'ups.output.source', { value: 2 })
+    const dark = silent('petrel-02', { sinceMs: 1000 })
+    const heard = (heardAtMs: number) =>
+      causesOf(
+        [ups, dark],
+        new Map([...gear].map(([id, each]) => [id, id === idOf('strip-A') ? { ...each, heardAtMs } : each])),
+        LINKS,
+      )
+    expect(heard(500).size).toBe(1)
+    expect(heard(60_000).size).toBe(0)
+  })
+  test('what is switched off takes its machines along, and what of it is not heard then', () => {
+    const off = alert('petrel-01', 'hw.power.state', { value: 0 })
+    const [machine, own] = [silent('tide-01', { sinceMs: 10_000 }), silent('petrel-01', { sinceMs: 20_000 })]
+    const found = causes(off, machine, own)
+    expect([found.get(machine.id)?.causeId, found.get(own.id)?.causeId]).toEqual([off.id, off.id])
+  })
+  test('an alert of what hangs on nothing that is in trouble changes nothing of what is folded', () => {
+    const names = GEAR.map(({ name }) => name)
+    const some = fc.record({
+      name: fc.constantFrom(...names),
+      measure: fc.constantFrom<MeasureKey | null>(null, 'net.reachable', 'hw.power.state', 'hw.temperature'),
+      sinceMs: fc.nat(600_000),
     })
+    fc.assert(
+      fc.property(fc.array(some, { maxLength: 6 }), fc.constantFrom(...names), (given, name) => {
+        const open = given.map(({ name: of, measure, sinceMs }) => alert(of, measure, { sinceMs, value: 0 }))
+        const unrelated = alert(name, 'system.filesystem.utilization')
+        expect(causes(...open, unrelated)).toEqual(causes(...open))
+      }),
+    )
   })
   test('of both ends of one wire the one that was seen first stands for both', () => {
     const wired = [link('wired-to', 'reef-1', 'petrel-01', { fromPartId: 1, toPartId: 2 })]

@@ -31,6 +31,8 @@ export interface CauseGear {
   readonly name: string
   readonly kind: GearKind
   readonly roomId: number | null
+  /** When any source told of it last; absent of what no source tells of. */
+  readonly heardAtMs?: number | null
 }
 
 export interface CauseLink {
@@ -140,6 +142,18 @@ const VERBS: Readonly<Record<LinkKind, string>> = {
 
 /** A cause is noticed up to this later than what follows from it: each is asked at its own pace. */
 const LATER_MS = 120_000
+/** What follows from a cause follows within this: what begins later has a reason of its own. Air takes its time to warm. */
+const WITHIN_MS: Readonly<Partial<Record<TroubleKind, number>>> = {
+  dark: 5 * 60_000,
+  off: 5 * 60_000,
+  supply: 5 * 60_000,
+  link: 5 * 60_000,
+  heat: 2 * 3_600_000,
+}
+/** What is stored elsewhere stops with its store; a camera goes on without its recorder. */
+const NEEDS_ITS_STORE: ReadonlySet<GearKind> = new Set(['machine', 'host', 'server', 'store', 'volume'])
+/** Heard so much after a trouble began, a gear was alive in it: sources are asked at their own pace. */
+const ALIVE_MS = 15_000
 /** No farther than this many links away. */
 const MOST_STEPS = 5
 
@@ -195,8 +209,11 @@ interface Around {
 function nearest(alert: CausedAlert, { alerts, troubles, onGear, needs, gear }: Around): Cause | null {
   const own = troubles.get(alert.id)!
   if (own === 'other' || own === 'blind') return null
+  const within = WITHIN_MS[own] ?? Infinity
   const mayCause = (other: CausedAlert): boolean =>
-    other.id !== alert.id && other.sinceMs <= alert.sinceMs + LATER_MS
+    other.id !== alert.id &&
+    other.sinceMs <= alert.sinceMs + LATER_MS &&
+    (other.isBlind || alert.sinceMs <= other.sinceMs + within)
   const name = (id: number): string => gear.get(id)?.name ?? 'it'
   if (own === 'dark' && alert.sourceId !== null) {
     const blind = alerts.find((other) => other.isBlind && other.sourceIds.includes(alert.sourceId!))
@@ -216,6 +233,8 @@ function nearest(alert: CausedAlert, { alerts, troubles, onGear, needs, gear }: 
     for (const { gearId, path } of front)
       for (const { gearId: whom, kind, link } of needs.get(gearId) ?? []) {
         if (seen.has(whom) || !isWay(own, kind, alert, gearId, link)) continue
+        if (isShared(own, kind) && !isCutOff(own, gearId, kind, { troubles, onGear, needs })) continue
+        if (kind === 'stores-on' && !NEEDS_ITS_STORE.has(gear.get(gearId)?.kind ?? 'machine')) continue
         const words = `${path === '' ? '' : `${path}, which `}${path === '' ? `${name(gearId)} ` : ''}${VERBS[kind]} ${name(whom)}`
         for (const other of onGear.get(whom) ?? []) {
           const trouble = troubles.get(other.id)!
@@ -228,12 +247,41 @@ function nearest(alert: CausedAlert, { alerts, troubles, onGear, needs, gear }: 
           return { causeId: other.id, path: words }
         }
         seen.add(whom)
-        next.push({ gearId: whom, path: words })
+        // What was heard since is alive, and carries nothing on.
+        if ((gear.get(whom)?.heardAtMs ?? -Infinity) <= alert.sinceMs + ALIVE_MS)
+          next.push({ gearId: whom, path: words })
       }
     front = next
     if (own === 'heat') break
   }
   return own === 'heat' ? fromTheRoom(alert, { alerts, troubles, gear, mayCause }) : null
+}
+
+/** Of two feeds, or two wires, one carries all. A supply, or a port, has its own one only. */
+const isShared = (own: TroubleKind, kind: LinkKind): boolean =>
+  (own === 'dark' || own === 'off') && (kind === 'fed-by' || kind === 'wired-to')
+
+/** Whether a gear gets nothing along links of a kind any more: each way ends at a trouble, or at gear that gets nothing itself. */
+function isCutOff(
+  own: TroubleKind,
+  gearId: number,
+  kind: LinkKind,
+  around: Pick<Around, 'troubles' | 'onGear' | 'needs'>,
+  seen: ReadonlySet<number> = new Set([gearId]),
+): boolean {
+  const { troubles, onGear, needs } = around
+  const ways = (needs.get(gearId) ?? []).filter((way) => way.kind === kind)
+  return (
+    ways.length > 0 &&
+    ways.every(({ gearId: whom, link }) => {
+      const ends = (onGear.get(whom) ?? []).some((alert) => {
+        const trouble = troubles.get(alert.id)!
+        return ALONG[kind][trouble]?.includes(own) === true && isOfLink(trouble, alert, link, whom)
+      })
+      if (ends) return true
+      return !seen.has(whom) && isCutOff(own, whom, kind, around, new Set([...seen, whom]))
+    })
+  )
 }
 
 const isEarlier = (a: CausedAlert, b: CausedAlert): boolean =>

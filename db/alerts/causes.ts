@@ -79,7 +79,14 @@ export async function listCauseGraph(db: Db): Promise<{ gear: Map<number, CauseG
       .leftJoin('rack', 'rack.id', 'gear.rackId')
       .leftJoin('floorPlace', 'floorPlace.gearId', 'gear.id')
       .select(['gear.id', 'gear.name', 'gear.kind'])
-      .select((eb) => eb.fn.coalesce('rack.roomId', 'floorPlace.roomId').as('roomId'))
+      .select((eb) => [
+        eb.fn.coalesce('rack.roomId', 'floorPlace.roomId').as('roomId'),
+        sql<number | null>`(
+          select extract(epoch from max(source.last_heard_at))::float8 * 1000
+          from sighting join source on source.id = sighting.source_id where sighting.gear_id = gear.id)`.as(
+          'heardAtMs',
+        ),
+      ])
       .where('gear.mergedInto', 'is', null)
       .execute(),
     db
