@@ -1,6 +1,6 @@
 import { listNames } from '#core/rules'
 import { measureOf } from '#core/catalogue'
-import { causesOf, fedOnlyBy, followOnWords, isNextWord } from '#core/alerts'
+import { causesOf, fedOnlyBy, followOnWords, isNextWord, isSilentAltogether } from '#core/alerts'
 import {
   listCaused,
   listCauseGraph,
@@ -13,6 +13,7 @@ import { isNextWordKnown } from '#db/callouts'
 import type { Db } from '#db/platform'
 import { latestReadings } from '#db/readings'
 import type { Notifier } from '../notify/notifier.ts'
+import { AlertWriter } from './alertWriter.ts'
 
 const GRAPH_FOR_MS = 15_000
 /** The same next word is not said again within this, however often it comes and goes. */
@@ -30,10 +31,14 @@ export class Causes {
   /** Next words that were said already; after a restart the messages themselves know. */
   readonly #said = new Set<string>()
 
+  readonly #alerts: AlertWriter
+
   constructor(
     private readonly db: Db,
     private readonly notifier: Notifier,
-  ) {}
+  ) {
+    this.#alerts = new AlertWriter(db, notifier)
+  }
 
   refresh(): void {
     this.#graph = null
@@ -54,10 +59,19 @@ export class Causes {
     }
     const { gear, links } = this.#graph
     const causes = causesOf(alerts, gear, links)
+    const byId = new Map(alerts.map((alert) => [alert.id, alert]))
     const titleOf = new Map(alerts.map(({ id, title }) => [id, title]))
     for (const alert of alerts) {
       const cause = causes.get(alert.id) ?? null
       const isNext = isNextWord(alert, gear.get(alert.gearIds[0] ?? -1)?.kind ?? null)
+      const leading = cause === null ? undefined : byId.get(cause.causeId)
+      if (leading !== undefined && isSilentAltogether(alert, leading))
+        await this.#alerts.change(leading.id, {
+          severity: 'critical',
+          title: leading.title,
+          reason: alert.reason,
+          atMs: nowMs,
+        })
       if (cause !== null && isNext) await this.#tellNextWord(alert, cause.causeId, nowMs)
       if (cause?.causeId === alert.causeId && cause.path === alert.causePath) continue
       if (cause === null && alert.causeId === null) continue

@@ -3,9 +3,11 @@ import pg from 'pg'
 import { afterAll, beforeAll, expect, inject, test } from 'vitest'
 import type { Db } from '#db/platform'
 import { insertSource, recordFailure, recordHeard } from '#db/sources'
+import { drawLink } from '#db/links'
 import { listSurveys } from '#db/readings'
 import { freshDatabaseWithJobs } from '#db/testing/jobs'
 import { DISK_RULE, judgeDisk } from '../jobs/diskAhead.ts'
+import { Causes } from './causes.ts'
 import { Silence } from './silence.ts'
 import { Notifier } from '../notify/notifier.ts'
 import { AlertWriter } from './alertWriter.ts'
@@ -89,6 +91,60 @@ test('a database that was away makes nothing silent: what was heard meanwhile is
   expect(await alertsOf(sourceId)).toEqual([])
   await silence.look(start + 91_000)
   expect(await alertsOf(sourceId)).toHaveLength(1)
+})
+
+test('two silent sources of one host with machines are one alert: a warning while something hears of it, then critical', async () => {
+  const gearOf = async (name: string, kind: 'server' | 'machine') =>
+    (
+      await db
+        .insertInto('gear')
+        .values({ name, kind, facts: '{}', rackId: null, unit: null, heightUnits: null })
+        .returning('id')
+        .executeTakeFirstOrThrow()
+    ).id
+  const [host, machine] = [await gearOf('petrel-09', 'server'), await gearOf('tide-09', 'machine')]
+  await drawLink(db, { kind: 'hosts', fromGearId: host, toGearId: machine }, 'a test')
+  const start = Date.now() - 120_000
+  const source = async (name: string, tellsOf: readonly number[]) => {
+    const id = await insertSource(db, {
+      name,
+      protocol: 'redfish',
+      address: `https://127.0.1.${tellsOf.length}`,
+      settings: {},
+      intervalSeconds: 10,
+      credentialId: null,
+      token: null,
+    })
+    for (const gearId of tellsOf)
+      await db
+        .insertInto('sighting')
+        .values({ sourceId: id, gearId, key: String(gearId) })
+        .execute()
+    await recordHeard(db, [{ sourceId: id, at: new Date(start), durationMs: 5 }])
+    return id
+  }
+  const controller = await source('petrel-09 controller', [host])
+  const hypervisor = await source('petrel-09 hypervisor', [host, machine])
+  const silence = new Silence(db, new AlertWriter(db, notifier), start - 60_000)
+  const causes = new Causes(db, notifier)
+  await recordHeard(db, [{ sourceId: hypervisor, at: new Date(start + 20_000), durationMs: 5 }])
+  await silence.look(start + 31_000)
+  await causes.look(start + 31_000)
+  const severities = () =>
+    db
+      .selectFrom('alert')
+      .select(['sourceId', 'severity', 'causeId', 'reason'])
+      .where('sourceId', 'in', [controller, hypervisor])
+      .orderBy('id')
+      .execute()
+  expect(await severities()).toMatchObject([{ sourceId: controller, severity: 'warning', causeId: null }])
+  await silence.look(start + 51_000)
+  await causes.look(start + 51_000)
+  const [first, second] = await severities()
+  expect(first).toMatchObject({ severity: 'critical', causeId: null })
+  expect(first?.reason).toContain('Nothing else tells of petrel-09, and 1 machine runs on it.')
+  expect(second).toMatchObject({ severity: 'critical' })
+  expect(second?.causeId).not.toBeNull()
 })
 
 test('a source that was heard before the clock was set back an hour is silent in time, and not for the hour', async () => {

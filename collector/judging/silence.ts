@@ -1,10 +1,17 @@
 import { byPrecedence, type KeptRule, type NoDataRule, scopeCovers } from '#core/rules'
-import { failureSentence, type Freshness, freshness, silenceSentence, type SourceClock } from '#core/sources'
+import {
+  failureSentence,
+  type Freshness,
+  freshness,
+  silenceSentence,
+  silenceWeight,
+  type SourceClock,
+} from '#core/sources'
 import { formatElapsed } from '#core/units'
 import { openSourceAlerts } from '#db/alerts'
 import { announce, type Db } from '#db/platform'
 import { listRules, type GearScope, listGearScopes } from '#db/rules'
-import { clockOf, type ListedSource, listSightings, listSources } from '#db/sources'
+import { clockOf, gearOfSilent, type ListedSource, listSightings, listSources } from '#db/sources'
 import type { AlertWriter } from './alertWriter.ts'
 
 type OpenSilence = Awaited<ReturnType<typeof openSourceAlerts>>[number]
@@ -83,13 +90,15 @@ export class Silence {
     const clock = this.#clockOf(source, nowMs)
     const { failure } = source
     await this.db.transaction().execute(async (trx) => {
+      const { severity, why } = silenceWeight(await gearOfSilent(trx, source.id), rule.severity)
+      const because = failure === null ? 'It was expected to be heard by itself.' : failureSentence(failure)
       const opening = {
         ruleKey: rule.key,
         subject: `source ${source.id}`,
         sourceId: source.id,
-        severity: rule.severity,
+        severity,
         title: silenceSentence(source.name, clock, nowMs),
-        reason: failure === null ? 'It was expected to be heard by itself.' : failureSentence(failure),
+        reason: [why, because].filter(Boolean).join(' '),
         line: `not heard for ${rule.intervals} intervals`,
         sinceMs: clock.lastHeardAtMs ?? clock.createdAtMs,
         atMs: nowMs,

@@ -5,6 +5,7 @@ import {
   type MeasureKey,
   type PartKind,
 } from '../catalogue/index.ts'
+import type { Severity } from '../rules/index.ts'
 import { needOf } from '../links/index.ts'
 
 /** An open alert as it is looked at for what explains it. */
@@ -112,6 +113,15 @@ export function troubleOf(alert: CausedAlert, kind: GearKind | null): TroubleKin
  */
 export const isNextWord = (alert: CausedAlert, kind: GearKind | null): boolean =>
   troubleOf(alert, kind) === 'draining'
+
+/** Whether the second source of a box makes its silence worse: then the first, which stands for both, is as bad. */
+export const isSilentAltogether = (
+  alert: Pick<CausedAlert, 'sourceId' | 'measure'> & { readonly severity: Severity },
+  cause: Pick<CausedAlert, 'sourceId' | 'measure'> & { readonly severity: Severity },
+): boolean =>
+  [alert, cause].every(({ sourceId, measure }) => sourceId !== null && measure === null) &&
+  alert.severity === 'critical' &&
+  cause.severity === 'warning'
 
 /** Whether a measure is one whose trouble may be such a next word. */
 export const isNextWordMeasure = (measure: MeasureKey): boolean => DRAINING.has(measure)
@@ -221,9 +231,12 @@ function nearest(alert: CausedAlert, { alerts, troubles, onGear, needs, gear }: 
       return { causeId: blind.id, path: 'the collector that reads it hears many no more' }
   }
   for (const gearId of alert.gearIds)
-    for (const other of onGear.get(gearId) ?? [])
-      if (mayCause(other) && HERE[troubles.get(other.id)!]?.includes(own))
+    for (const other of onGear.get(gearId) ?? []) {
+      if (!mayCause(other)) continue
+      if (HERE[troubles.get(other.id)!]?.includes(own))
         return { causeId: other.id, path: `both are of ${name(gearId)}` }
+      if (isSameSilence(alert, other)) return { causeId: other.id, path: `both tell of ${name(gearId)}` }
+    }
 
   // Outwards from the gear, link by link, along links of kinds that can carry such a trouble.
   const seen = new Set(alert.gearIds)
@@ -255,6 +268,18 @@ function nearest(alert: CausedAlert, { alerts, troubles, onGear, needs, gear }: 
     if (own === 'heat') break
   }
   return own === 'heat' ? fromTheRoom(alert, { alerts, troubles, gear, mayCause }) : null
+}
+
+/**
+ * Whether two sources of one box are silent: the one that was silent first stands for both. One tells of the box alone or of
+ * part of what the other does; two that only share something, a store say, are two boxes.
+ */
+function isSameSilence(alert: CausedAlert, other: CausedAlert): boolean {
+  if (alert.sourceId === null || other.sourceId === null) return false
+  if (alert.measure !== null || other.measure !== null || !isEarlier(other, alert)) return false
+  const isPartOf = (a: CausedAlert, b: CausedAlert): boolean =>
+    a.gearIds.every((id) => b.gearIds.includes(id))
+  return isPartOf(alert, other) || isPartOf(other, alert)
 }
 
 /** Of two feeds, or two wires, one carries all. A supply, or a port, has its own one only. */

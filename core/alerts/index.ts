@@ -13,6 +13,7 @@ export {
   type Cause,
   causesOf,
   isNextWord,
+  isSilentAltogether,
   isNextWordMeasure,
   fedOnlyBy,
   type CausedAlert,

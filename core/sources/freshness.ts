@@ -24,12 +24,15 @@ export function silenceSentence(name: string, clock: SourceClock, nowMs: number)
     : `${name} has said nothing for ${formatElapsed(nowMs - clock.lastHeardAtMs)}`
 }
 
+/** Whoever has mended something waits no longer than this to see it. */
+const MOST_PAUSE_MS = 120_000
+
 /**
  * How long to wait after so many failures in a row: the interval, doubled at each failure after the second, at most
- * ten intervals or a minute, whichever is longer: gear that restarts is seen again soon. The first two retries keep the interval, since a fault that
- * mends itself should be seen to mend at once.
+ * ten intervals or a minute, whichever is longer, and no more than two minutes beyond its interval: gear that restarts is
+ * seen again soon. The first two retries keep the interval, since a fault that mends itself should be seen to mend at once.
  */
 export function backoffMs(intervalMs: number, failures: number): number {
-  const longest = Math.max(intervalMs * 10, 60_000)
+  const longest = Math.max(intervalMs, Math.min(Math.max(intervalMs * 10, 60_000), MOST_PAUSE_MS))
   return Math.min(longest, intervalMs * 2 ** Math.max(0, failures - 2))
 }

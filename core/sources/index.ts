@@ -38,6 +38,7 @@ export {
   type RegisterRow,
   rowOfLine,
 } from './registerRows.ts'
+export { type SilentGear, silenceWeight } from './silence.ts'
 export { nextLags, skewOf, skewSeverity } from './skew.ts'
 export {
   byMetric,

@@ -1,5 +1,6 @@
 import { sql } from 'kysely'
 import type { Cause, CausedAlert, CauseGear, CauseLink } from '#core/alerts'
+import type { Severity } from '#core/rules'
 import { recordEvent } from './alerts.ts'
 import { type Db, within } from '../platform/connect.ts'
 import { announce } from '../platform/live.ts'
@@ -18,6 +19,7 @@ export interface OpenCaused extends CausedAlert {
   readonly seriesId: number | null
   readonly title: string
   readonly reason: string
+  readonly severity: Severity
   /** What it is told apart by from the others of its gear. */
   readonly key: string
   readonly gearName: string | null
@@ -43,11 +45,12 @@ export async function listCaused(db: Db): Promise<OpenCaused[]> {
     seriesId: number | null
     title: string
     reason: string
+    severity: Severity
     gearName: string | null
   }>`
     select alert.id, alert.measure, alert.rule_key as "ruleKey", alert.part_id as "partId", part.kind as "partKind",
       alert.source_id as "sourceId", alert.subject, alert.cause_id as "causeId", alert.cause_path as "causePath",
-      alert.consequence, alert.value, alert.series_id as "seriesId", alert.title, alert.reason, gear.name as "gearName",
+      alert.consequence, alert.value, alert.series_id as "seriesId", alert.title, alert.reason, alert.severity, gear.name as "gearName",
       extract(epoch from alert.opened_at)::float8 * 1000 as "openedMs",
       extract(epoch from alert.since_at)::float8 * 1000 as "sinceMs",
       case when alert.gear_id is not null then array[alert.gear_id]
