@@ -110,14 +110,32 @@ describe('what explains what', () => {
     const single = silent('petrel-02')
     expect(causes(upsA!, single).get(single.id)).toMatchObject({ causeId: upsA!.id })
   })
-  test('a strip that was heard since carries no outage on: it has power', () => {
-    const ups = alert('harbour-A', 'ups.output.source', { value: 2 })
-    const dark = silent('petrel-02', { sinceMs: 1000 })
+  test('a battery that is empty explains what it fed, outlets of strips too, long after the mains were lost', () => {
+    const battery = alert('harbour-A', 'ups.output.source', { value: 5 })
+    const empty = alert('harbour-A', 'ups.battery.status', { value: 4, sinceMs: 3_000_000 })
+    const supply = alert('petrel-01', 'hw.status', { partId: 11, partKind: 'supply', sinceMs: 3_020_000 })
+    const outlet = alert('strip-A', 'hw.outlet.state', { partId: 31, partKind: 'outlet', sinceMs: 3_020_000 })
+    const found = causes(battery, empty, supply, outlet)
+    expect(found.get(supply.id)?.causeId).toBe(battery.id)
+    expect(found.get(outlet.id)).toEqual({
+      causeId: battery.id,
+      path: 'strip-A is fed by harbour-A, and both are of harbour-A',
+    })
+    // While it is only low, what fails has failed by itself.
+    const low = { ...empty, value: 3 }
+    expect(causes(battery, low, supply, outlet).has(outlet.id)).toBe(false)
+  })
+  test('a host that was heard since passes no dead switch on to its machines', () => {
+    const wired = [...LINKS, link('wired-to', 'petrel-01', 'reef-1', { toPartId: 1 })]
+    const dead = silent('reef-1')
+    const machine = silent('tide-01', { sinceMs: 1000 })
     const heard = (heardAtMs: number) =>
       causesOf(
-        [ups, dark],
-        new Map([...gear].map(([id, each]) => [id, id === idOf('strip-A') ? { ...each, heardAtMs } : each])),
-        LINKS,
+        [dead, machine],
+        new Map(
+          [...gear].map(([id, each]) => [id, id === idOf('petrel-01') ? { ...each, heardAtMs } : each]),
+        ),
+        wired,
       )
     expect(heard(500).size).toBe(1)
     expect(heard(60_000).size).toBe(0)

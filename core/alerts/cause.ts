@@ -53,11 +53,12 @@ export interface Cause {
 /**
  * What kind of trouble an alert is, as far as one can bring about another.
  * dark: nothing is heard of a gear, or it is not reached. off: it is switched off, or without power. power: it feeds nothing any more. battery: it feeds from its battery. draining: what follows
- * from running on a battery. supply: a supply without power. link: a port without a link. cooling: a cooling unit that
+ * from running on a battery. empty: that battery gives nothing any more. supply: a supply without power. link: a port without a link. cooling: a cooling unit that
  * does not cool. heat: warm air, and what air warms. blind: the collector hears many no more.
  */
 export type TroubleKind =
   | 'dark'
+  | 'empty'
   | 'off'
   | 'power'
   | 'battery'
@@ -80,7 +81,11 @@ const DRAINING: ReadonlySet<MeasureKey> = new Set([
 export function troubleOf(alert: CausedAlert, kind: GearKind | null): TroubleKind {
   if (alert.isBlind) return 'blind'
   if (alert.sourceId !== null && alert.measure === null) return 'dark'
-  if (alert.measure !== null && DRAINING.has(alert.measure)) return kind === 'ups' ? 'draining' : 'other'
+  if (alert.measure !== null && DRAINING.has(alert.measure)) {
+    if (kind !== 'ups') return 'other'
+    // RFC 1628 upsBatteryStatus: batteryDepleted(4).
+    return alert.measure === 'ups.battery.status' && alert.value === 4 ? 'empty' : 'draining'
+  }
   switch (alert.measure) {
     case 'net.reachable':
       return 'dark'
@@ -112,7 +117,7 @@ export function troubleOf(alert: CausedAlert, kind: GearKind | null): TroubleKin
  * UPS is on it.
  */
 export const isNextWord = (alert: CausedAlert, kind: GearKind | null): boolean =>
-  troubleOf(alert, kind) === 'draining'
+  troubleOf(alert, kind) === 'draining' || troubleOf(alert, kind) === 'empty'
 
 /** Whether the second source of a box makes its silence worse: then the first, which stands for both, is as bad. */
 export const isSilentAltogether = (
@@ -128,13 +133,17 @@ export const isNextWordMeasure = (measure: MeasureKey): boolean => DRAINING.has(
 
 /** Troubles that a trouble of the same gear brings along. */
 const HERE: Readonly<Partial<Record<TroubleKind, readonly TroubleKind[]>>> = {
-  power: ['draining'],
-  battery: ['draining'],
+  power: ['draining', 'empty'],
+  battery: ['draining', 'empty'],
   off: ['dark', 'link', 'supply'],
 }
 /** Troubles of who needs a gear, by the link between them. */
 const ALONG: Readonly<Record<LinkKind, Readonly<Partial<Record<TroubleKind, readonly TroubleKind[]>>>>> = {
-  'fed-by': { power: ['supply', 'dark', 'link', 'off'], dark: ['supply', 'dark', 'link'] },
+  'fed-by': {
+    power: ['supply', 'dark', 'link', 'off', 'power'],
+    empty: ['supply', 'dark', 'link', 'off', 'power'],
+    dark: ['supply', 'dark', 'link', 'power'],
+  },
   hosts: { dark: ['dark'], off: ['dark', 'off'] },
   contains: { dark: ['dark'], power: ['dark', 'off'], off: ['dark', 'off'] },
   'stores-on': { dark: ['dark'], off: ['dark'] },
@@ -157,6 +166,7 @@ const WITHIN_MS: Readonly<Partial<Record<TroubleKind, number>>> = {
   dark: 5 * 60_000,
   off: 5 * 60_000,
   supply: 5 * 60_000,
+  power: 5 * 60_000,
   link: 5 * 60_000,
   heat: 2 * 3_600_000,
 }
@@ -260,8 +270,8 @@ function nearest(alert: CausedAlert, { alerts, troubles, onGear, needs, gear }: 
           return { causeId: other.id, path: words }
         }
         seen.add(whom)
-        // What was heard since is alive, and carries nothing on.
-        if ((gear.get(whom)?.heardAtMs ?? -Infinity) <= alert.sinceMs + ALIVE_MS)
+        // What was heard since is alive, and passes nothing on; a strip may answer and feed nothing.
+        if (kind === 'fed-by' || (gear.get(whom)?.heardAtMs ?? -Infinity) <= alert.sinceMs + ALIVE_MS)
           next.push({ gearId: whom, path: words })
       }
     front = next
@@ -336,6 +346,8 @@ function isWay(
       )
     case 'dark':
       return kind !== 'cooled-by'
+    case 'power':
+      return kind === 'fed-by'
     case 'off':
       return kind === 'fed-by' || kind === 'contains' || kind === 'hosts'
     default:
