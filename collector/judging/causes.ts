@@ -9,7 +9,7 @@ import {
   writeCause,
   writeConsequence,
 } from '#db/alerts'
-import { isNextWordKnown } from '#db/callouts'
+import { isNextWordKnown, skipWaiting } from '#db/callouts'
 import type { Db } from '#db/platform'
 import { latestReadings } from '#db/readings'
 import type { Notifier } from '../notify/notifier.ts'
@@ -19,6 +19,8 @@ const GRAPH_FOR_MS = 15_000
 /** The same next word is not said again within this, however often it comes and goes. */
 const SAME_WORD_MS = 15 * 60_000
 /** After this a battery that is charged has left its lines, or something is wrong with it. */
+/** What follows from a cause is well again some time after it, at the pace at which it is asked. */
+const RECOVER_MS = 3 * 60_000
 const STILL_DRAINED_MS = 30 * 60_000
 
 /**
@@ -76,7 +78,12 @@ export class Causes {
       if (cause?.causeId === alert.causeId && cause.path === alert.causePath) continue
       if (cause === null && alert.causeId === null) continue
       await writeCause(this.db, alert.id, cause, titleOf.get(cause?.causeId ?? -1) ?? '', new Date(nowMs))
-      if (cause === null) await this.#tellAfterAll(alert, nowMs, isNext)
+      if (cause === null) {
+        // What was wrongly explained is told at once; what a cause that is over has left has time to be well again.
+        const isOver = alert.causeId !== null && !byId.has(alert.causeId)
+        const waitMs = isNext ? STILL_DRAINED_MS : isOver ? RECOVER_MS : 0
+        await this.#tellAfterAll(alert, nowMs, waitMs)
+      }
     }
     const following = new Map<number, OpenCaused[]>()
     for (const alert of alerts) {
@@ -127,11 +134,11 @@ export class Causes {
     })
   }
 
-  /** @param wasNextWord it was told with its cause, and goes as a battery is charged: told only should it not */
-  async #tellAfterAll(alert: OpenCaused, nowMs: number, wasNextWord: boolean): Promise<void> {
+  async #tellAfterAll(alert: OpenCaused, nowMs: number, waitMs: number): Promise<void> {
     await this.db.transaction().execute(async (trx) => {
       const row = await unnotifiedAlert(trx, alert.id, nowMs)
       if (row === null) return
+      await skipWaiting(trx, [alert.id], 'its cause has gone: told anew should it stay', ['opened', 'worse'])
       const reason = `Its cause has gone, and it still holds: ${row.reason}`
       await this.notifier.notify(trx, {
         alertId: alert.id,
@@ -139,7 +146,7 @@ export class Causes {
         title: alert.title,
         reason,
         atMs: nowMs,
-        waitMs: wasNextWord ? STILL_DRAINED_MS : 0,
+        waitMs,
       })
     })
   }

@@ -13,6 +13,8 @@ type Heard = Pick<Taken, 'sourceId' | 'atMs' | 'heardAtMs' | 'durationMs'>
 
 interface Seen {
   heardAtMs: number
+  /** Between its last two pushes. */
+  gapMs: number
   /** Of the pushes before this one. */
   before: readonly number[]
   lags: readonly number[]
@@ -33,10 +35,17 @@ export class SenderClocks {
 
   async heard({ sourceId, atMs, heardAtMs, durationMs }: Heard): Promise<void> {
     if (durationMs !== null) return
-    const seen = this.#seen.get(sourceId) ?? { heardAtMs, before: [], lags: [], severity: undefined }
+    const seen = this.#seen.get(sourceId) ?? {
+      heardAtMs,
+      gapMs: 0,
+      before: [],
+      lags: [],
+      severity: undefined,
+    }
     this.#seen.set(sourceId, seen)
     if (seen.heardAtMs !== heardAtMs) {
       seen.before = seen.lags
+      seen.gapMs = Math.abs(heardAtMs - seen.heardAtMs)
       seen.heardAtMs = heardAtMs
     }
     // A push may bring several moments; its newest says what its clock shows.
@@ -45,7 +54,7 @@ export class SenderClocks {
       seen.lags.length > seen.before.length ? seen.lags.at(-1)! : Infinity,
     )
     seen.lags = nextLags(seen.before, lagMs)
-    const skewMs = skewOf(seen.lags)
+    const skewMs = skewOf(seen.lags, seen.gapMs)
     const severity = skewMs === null ? undefined : skewSeverity(skewMs)
     if (skewMs === null || severity === undefined || severity === seen.severity) return
     await this.#judge(sourceId, { severity, skewMs, heardAtMs })

@@ -8,11 +8,12 @@ const STEADY_MS = 5_000
 
 /**
  * By how much the clock of a sender is off, from how long after their own time its pushes came.
+ * @param gapMs between two of its pushes: one that dates its readings from the beginning of its interval is late by up to this
  * @param lagsMs of its last pushes, the newest last: heard minus the newest time in the push; negative when dated ahead
  * @returns ms, positive when its clock is ahead; `null` while nothing can be said. A reading cannot come from the future,
  *   so one push dated ahead is proof; behind, five in a row late by the same time are.
  */
-export function skewOf(lagsMs: readonly number[]): number | null {
+export function skewOf(lagsMs: readonly number[], gapMs: number): number | null {
   const newest = lagsMs.at(-1)
   if (newest === undefined) return null
   if (newest < 0) return -newest
@@ -20,7 +21,7 @@ export function skewOf(lagsMs: readonly number[]): number | null {
   const looked = lagsMs.slice(-LOOKED_AT)
   const least = Math.min(...looked)
   if (least < 0) return null
-  if (least <= SKEW_LINES.backMs) return 0
+  if (least <= Math.max(SKEW_LINES.backMs, gapMs + STEADY_MS)) return 0
   return Math.max(...looked) - least <= STEADY_MS ? -least : null
 }
 
