@@ -25,6 +25,8 @@ const alert = (rest: Partial<OpenAlert> = {}): OpenAlert => ({
   ruleKey: 'inlet',
   title: 'Inlet at 31 °C in petrel-07',
   reason: 'Above 30 °C.',
+  value: null,
+  line: null,
   takenBy: null,
   quietId: null,
   causePath: null,
@@ -46,6 +48,7 @@ const facts = {
   messages: [],
   hasCallOut: true,
   nowMs: NOW,
+  timeZone: 'UTC',
   curve: null,
 }
 const rowOf = (alerts: readonly OpenAlert[], rest: Partial<typeof facts> = {}) =>
@@ -56,10 +59,18 @@ describe('a row', () => {
     expect(rowOf([alert()]).title).toBe('Inlet at 31 °C in petrel-07')
     expect(plain(rowOf([alert()], { value: 33.2 as never }).title)).toContain('33.2 °C')
   })
+  test('says the reading of now beside that of then where they differ', () => {
+    const open = alert({ value: 31, line: 'above 30.0 °C' })
+    expect(rowOf([open], { value: 31 as never }).reason).toBe('Above 30 °C.')
+    expect(plain(rowOf([open], { value: 33.2 as never }).reason)).toBe(
+      'Temperature 33.2 °C now, was 31.0 °C at 02:08; the line: above 30.0 °C.',
+    )
+  })
   test.each([
     [alert({ quietId: 5, severity: 'critical' }), 'quiet'],
     [alert({ severity: 'critical' }), 'critical'],
-    [alert({ sourceId: 4, severity: 'critical', gearId: null, partId: null, seriesId: null }), 'noData'],
+    [alert({ sourceId: 4, severity: 'warning', gearId: null, partId: null, seriesId: null }), 'noData'],
+    [alert({ sourceId: 4, severity: 'critical', gearId: null, partId: null, seriesId: null }), 'critical'],
   ])('is %#: its state', (open, state) => {
     expect(rowOf([open]).state).toBe(state)
   })

@@ -1,6 +1,7 @@
-import { type GearKind, isMeasureKey, type MeasureKey } from '../catalogue/index.ts'
-import { alertTitle, lineOf, type Rule, type Severity } from '../rules/index.ts'
+import { formatReading, type GearKind, isMeasureKey, type MeasureKey, measureOf } from '../catalogue/index.ts'
+import { alertTitle, standingWords, lineOf, type Rule, type Severity } from '../rules/index.ts'
 import { placeLabel } from '../site/index.ts'
+import { formatClock } from '../units/index.ts'
 import type { Foldable, Folded } from './fold.ts'
 
 /** An open alert as it is listed. */
@@ -9,6 +10,9 @@ export interface OpenAlert extends Foldable {
   readonly ruleKey: string
   readonly title: string
   readonly reason: string
+  /** The reading that it was last told with, and the line that it is beyond, in words. */
+  readonly value: number | null
+  readonly line: string | null
   readonly sinceMs: number
   readonly takenBy: string | null
   readonly quietId: number | null
@@ -73,6 +77,7 @@ export interface RowFacts {
   /** Whether anybody would be notified at all. */
   readonly hasCallOut: boolean
   readonly nowMs: number
+  readonly timeZone: string
   readonly curve: TinyCurve | null
 }
 
@@ -82,7 +87,7 @@ export function alertRow({ lead, folded, followOns }: Folded<OpenAlert>, facts: 
     id: lead.id,
     state: stateOf(lead, followOns),
     title: facts.silence ?? titleNow(lead, facts),
-    reason: lead.reason,
+    reason: reasonNow(lead, facts),
     place: placeOf(lead),
     href: hrefOf(lead),
     openedAtMs: lead.openedAtMs,
@@ -97,14 +102,14 @@ export function alertRow({ lead, folded, followOns }: Folded<OpenAlert>, facts: 
   }
 }
 
-/** A cause is as bad as what follows from it; what is not heard is neither good nor bad. */
+/** A cause is as bad as what follows from it; what is not heard is neither good nor bad, unless much hangs on it. */
 function stateOf(
   { quietId, sourceId, severity }: OpenAlert,
   followOns: readonly { readonly severity: Severity }[],
 ): AlertRow['state'] {
   if (quietId !== null) return 'quiet'
   if (followOns.some((each) => each.severity === 'critical')) return 'critical'
-  return sourceId === null ? severity : 'noData'
+  return sourceId === null || severity === 'critical' ? severity : 'noData'
 }
 
 /** Where to go: the gear with the curve in question, the source, or what concerns the store itself. */
@@ -118,6 +123,17 @@ function titleNow(alert: OpenAlert, { value, companions }: RowFacts): string {
   const { gearName, gearKind, partName, measure, title } = alert
   if (value === null || measure === null || !isMeasureKey(measure) || gearKind === null) return title
   return alertTitle({ gearName: gearName ?? '', gearKind, partName, measure, value, companions })
+}
+
+/** The reason with the reading of now beside that of then, where they differ; of a state always, for what stands beside it. */
+function reasonNow(alert: OpenAlert, { value, companions, timeZone }: RowFacts): string {
+  const { gearName, gearKind, partName, measure, reason, value: then, line, openedAtMs } = alert
+  if (value === null || then === null || measure === null || !isMeasureKey(measure) || gearKind === null)
+    return reason
+  const isState = measureOf(measure).kind === 'state'
+  if (!isState && formatReading(measure, value) === formatReading(measure, then)) return reason
+  const about = { gearName: gearName ?? '', gearKind, partName, measure, value, companions }
+  return standingWords(about, { value: then, clock: formatClock(openedAtMs, timeZone) }, line)
 }
 
 /** Where the gear of an alert is, without its room. */

@@ -53,7 +53,7 @@ describe('a message in the words of the moment in which it leaves', () => {
     expect(plain(subjectOf(now))).toBe(
       '[Kittiwake Sound] Still there after 5 min: UPS harbour-A on battery, 3 min left (Breakwater Hall)',
     )
-    expect(plain(now.reason)).toBe('Output source battery now; charge 7 %; load 42 %.')
+    expect(plain(now.reason)).toBe('Output source is battery; charge 7 %; load 42 %.')
     expect(plainOf(now)).toContain('Since:     12:13 (UTC)')
   })
 

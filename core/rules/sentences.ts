@@ -144,8 +144,9 @@ export function standingWords(
   const shown = formatReading(about.measure, about.value)
   const was = then === null ? shown : formatReading(about.measure, then.value)
   const past = then === null || was === shown ? '' : `, was ${was} at ${then.clock}`
-  const isState = measureOf(about.measure).kind === 'state'
-  const head = `${measureOf(about.measure).label} ${shown} now${past}`
+  const { label, kind } = measureOf(about.measure)
+  const isState = kind === 'state'
+  const head = isState ? `${label} is ${shown}${past}` : `${label} ${shown} now${past}`
   return `${[head, ...companionWords(about), ...(isState || line === null ? [] : [`the line: ${line}`])].join('; ')}.`
 }
 

@@ -20,6 +20,7 @@ const listing = (db: Db) =>
       'alert.severity',
       'alert.title',
       'alert.reason',
+      'alert.value',
       'alert.sinceAt',
       'alert.openedAt',
       'alert.clearedAt',

@@ -39,6 +39,7 @@ export async function alertRows(
     listClocks(db, [...new Set(alerts.flatMap(({ sourceId }) => sourceId ?? []))]),
     present.callOuts(),
   ])
+  const { timeZone } = await present.site()
   const leads = groups.map(({ lead }) => lead)
   const curves = window === null ? new Map() : await tinyCurves(present, leads, series, window)
   return groups.map((group) => {
@@ -51,6 +52,7 @@ export async function alertRows(
       messages: [lead, ...group.folded].flatMap(({ id }) => messages.get(id) ?? []),
       hasCallOut: callOuts.some(({ isOn }) => isOn),
       nowMs,
+      timeZone,
       curve: curves.get(lead.id) ?? null,
     })
   })
