@@ -117,6 +117,47 @@ test('a UPS that feeds nothing: one message names what has no second feed; what 
   expect(sink.mails.map(({ text }) => text).at(-1)).toContain('Its cause has gone, and it still holds')
 })
 
+test('what began in an outage, and is noticed as that is over, waits to be well again; should it stay, it is told', async () => {
+  const [ups, strip] = [await gear('harbour-C', 'ups'), await gear('C01-A', 'pdu')]
+  await drawLink(db, { kind: 'fed-by', fromGearId: strip, toGearId: ups }, 'Bo')
+  const causes = new Causes(db, notifier)
+  const moment = Date.now()
+  const outage = await open(ups, {
+    measure: 'ups.output.source',
+    value: 5,
+    sinceAt: new Date(moment - 600_000),
+  })
+  await db
+    .transaction()
+    .execute((trx) =>
+      clearAlerts(trx, [{ id: outage, at: new Date(moment - 5000), reason: 'mains are back' }]),
+    )
+  const outlet = await open(strip, {
+    measure: 'hw.outlet.state',
+    value: 0,
+    sinceAt: new Date(moment - 20_000),
+  })
+  await db
+    .updateTable('message')
+    .set({ dueAt: new Date(Date.now() + 6000) })
+    .where('alertId', '=', outlet)
+    .execute()
+  await causes.look(moment)
+  await causes.look(moment + 2000)
+  const messages = await db
+    .selectFrom('message')
+    .select(['dueAt', 'skipped'])
+    .where('alertId', '=', outlet)
+    .orderBy('createdAt')
+    .execute()
+  expect(messages.map(({ skipped }) => skipped)).toEqual([
+    'its cause has gone: told anew should it stay',
+    null,
+  ])
+  expect(messages[1]!.dueAt.getTime()).toBeGreaterThan(Date.now() + 170_000)
+  expect((await causeOf(outlet)).causeId).toBeNull()
+})
+
 test('most sources of one collector silent at once: one alert, «blind here», never all down', async () => {
   const sources: number[] = []
   for (let index = 0; index < 6; index += 1)

@@ -47,8 +47,8 @@ export class Causes {
   }
 
   async look(nowMs: number): Promise<void> {
-    const found = await listCaused(this.db)
-    if (found.length === 0) return
+    const found = await listCaused(this.db, new Date(nowMs - RECOVER_MS))
+    if (found.every(({ endedAtMs }) => endedAtMs != null)) return
     const latest = await latestReadings(this.db)
     const alerts = found.map((alert) => ({
       ...alert,
@@ -64,10 +64,13 @@ export class Causes {
     const byId = new Map(alerts.map((alert) => [alert.id, alert]))
     const titleOf = new Map(alerts.map(({ id, title }) => [id, title]))
     for (const alert of alerts) {
-      const cause = causes.get(alert.id) ?? null
+      if (alert.endedAtMs != null) continue
+      const found = causes.get(alert.id) ?? null
+      const leading = found === null ? undefined : byId.get(found.causeId)
+      const isOver = leading?.endedAtMs != null
+      const cause = isOver ? null : found
       const isNext = isNextWord(alert, gear.get(alert.gearIds[0] ?? -1)?.kind ?? null)
-      const leading = cause === null ? undefined : byId.get(cause.causeId)
-      if (leading !== undefined && isSilentAltogether(alert, leading))
+      if (leading !== undefined && !isOver && isSilentAltogether(alert, leading))
         await this.#alerts.change(leading.id, {
           severity: 'critical',
           title: leading.title,
@@ -75,15 +78,20 @@ export class Causes {
           atMs: nowMs,
         })
       if (cause !== null && isNext) await this.#tellNextWord(alert, cause.causeId, nowMs)
+      if (isOver && alert.causeId === null && !this.#said.has(`${alert.id} over`)) {
+        // Noticed only now that its cause is over: it has time to be well again, too.
+        this.#said.add(`${alert.id} over`)
+        await this.#tellAfterAll(alert, nowMs, isNext ? STILL_DRAINED_MS : RECOVER_MS)
+      }
       if (cause?.causeId === alert.causeId && cause.path === alert.causePath) continue
       if (cause === null && alert.causeId === null) continue
       await writeCause(this.db, alert.id, cause, titleOf.get(cause?.causeId ?? -1) ?? '', new Date(nowMs))
-      if (cause === null) {
-        // What was wrongly explained is told at once; what a cause that is over has left has time to be well again.
-        const isOver = alert.causeId !== null && !byId.has(alert.causeId)
-        const waitMs = isNext ? STILL_DRAINED_MS : isOver ? RECOVER_MS : 0
-        await this.#tellAfterAll(alert, nowMs, waitMs)
-      }
+      if (cause !== null) continue
+      // What was wrongly explained is told at once; what a cause that is over has left has time to be well again.
+      this.#said.add(`${alert.id} over`)
+      const former = byId.get(alert.causeId!)
+      const wasOver = former === undefined || former.endedAtMs != null
+      await this.#tellAfterAll(alert, nowMs, isNext ? STILL_DRAINED_MS : wasOver ? RECOVER_MS : 0)
     }
     const following = new Map<number, OpenCaused[]>()
     for (const alert of alerts) {
@@ -91,6 +99,7 @@ export class Causes {
       if (causeId !== undefined) following.set(causeId, [...(following.get(causeId) ?? []), alert])
     }
     for (const alert of alerts) {
+      if (alert.endedAtMs != null) continue
       const consequence = this.#consequenceOf(alert, following.get(alert.id) ?? [])
       if (consequence !== (alert.consequence ?? '')) await writeConsequence(this.db, alert.id, consequence)
     }

@@ -125,6 +125,16 @@ describe('what explains what', () => {
     const low = { ...empty, value: 3 }
     expect(causes(battery, low, supply, outlet).has(outlet.id)).toBe(false)
   })
+  test('an outage that was over a moment ago explains what began in it and is noticed only now', () => {
+    const over = alert('harbour-A', 'ups.output.source', { value: 3, sinceMs: 0, endedAtMs: 3_600_000 })
+    const outlet = (sinceMs: number) =>
+      alert('strip-A', 'hw.outlet.state', { partId: 31, partKind: 'outlet', sinceMs })
+    const [during, after] = [outlet(3_590_000), outlet(3_601_000)]
+    const found = causes(over, during, after)
+    expect(found.get(during.id)?.causeId).toBe(over.id)
+    expect(found.has(after.id)).toBe(false)
+    expect(found.has(over.id)).toBe(false)
+  })
   test('a host that was heard since passes no dead switch on to its machines', () => {
     const wired = [...LINKS, link('wired-to', 'petrel-01', 'reef-1', { toPartId: 1 })]
     const dead = silent('reef-1')

@@ -25,6 +25,8 @@ export interface CausedAlert {
   readonly value: number | null
   readonly openedAtMs: number
   readonly sinceMs: number
+  /** When it ended, of what was over a moment ago: it explains what began in it and is noticed only now. */
+  readonly endedAtMs?: number | null
 }
 
 export interface CauseGear {
@@ -94,8 +96,8 @@ export function troubleOf(alert: CausedAlert, kind: GearKind | null): TroubleKin
     case 'hw.outlet.state':
       return 'power'
     case 'ups.output.source':
-      // RFC 1628 upsOutputSource: none(2), battery(5).
-      return alert.value === 2 ? 'power' : 'battery'
+      // RFC 1628 upsOutputSource: none(2), battery(5). Of an outage that is over nobody knows any more how far it came.
+      return alert.value === 2 || alert.endedAtMs != null ? 'power' : 'battery'
     case 'hw.network.up':
       return 'link'
     case 'hw.errors':
@@ -170,6 +172,8 @@ const WITHIN_MS: Readonly<Partial<Record<TroubleKind, number>>> = {
   link: 5 * 60_000,
   heat: 2 * 3_600_000,
 }
+/** Of what is over a moment ago its last minutes count. */
+const OVER_MS = 15 * 60_000
 /** What is stored elsewhere stops with its store; a camera goes on without its recorder. */
 const NEEDS_ITS_STORE: ReadonlySet<GearKind> = new Set(['machine', 'host', 'server', 'store', 'volume'])
 /** Heard so much after a trouble began, a gear was alive in it: sources are asked at their own pace. */
@@ -212,6 +216,7 @@ export function causesOf(
   }
   const direct = new Map<number, Cause>()
   for (const alert of alerts) {
+    if (alert.endedAtMs != null) continue
     const cause = nearest(alert, { alerts, troubles, onGear, needs, gear })
     if (cause !== null) direct.set(alert.id, cause)
   }
@@ -233,7 +238,11 @@ function nearest(alert: CausedAlert, { alerts, troubles, onGear, needs, gear }: 
   const mayCause = (other: CausedAlert): boolean =>
     other.id !== alert.id &&
     other.sinceMs <= alert.sinceMs + LATER_MS &&
-    (other.isBlind || alert.sinceMs <= other.sinceMs + within)
+    (other.endedAtMs == null || alert.sinceMs <= other.endedAtMs) &&
+    (other.isBlind ||
+      (other.endedAtMs == null
+        ? alert.sinceMs <= other.sinceMs + within
+        : alert.sinceMs >= other.endedAtMs - OVER_MS))
   const name = (id: number): string => gear.get(id)?.name ?? 'it'
   if (own === 'dark' && alert.sourceId !== null) {
     const blind = alerts.find((other) => other.isBlind && other.sourceIds.includes(alert.sourceId!))

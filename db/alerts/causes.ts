@@ -25,8 +25,8 @@ export interface OpenCaused extends CausedAlert {
   readonly gearName: string | null
 }
 
-/** Open alerts as they are looked at for causes. */
-export async function listCaused(db: Db): Promise<OpenCaused[]> {
+/** Open alerts as they are looked at for causes, and those that ended since an instant as causes of what began in them. */
+export async function listCaused(db: Db, endedSince: Date): Promise<OpenCaused[]> {
   const { rows } = await sql<{
     id: number
     measure: OpenCaused['measure']
@@ -38,6 +38,7 @@ export async function listCaused(db: Db): Promise<OpenCaused[]> {
     subject: string
     openedMs: number
     sinceMs: number
+    endedAtMs: number | null
     causeId: number | null
     causePath: string | null
     consequence: string | null
@@ -53,10 +54,11 @@ export async function listCaused(db: Db): Promise<OpenCaused[]> {
       alert.consequence, alert.value, alert.series_id as "seriesId", alert.title, alert.reason, alert.severity, gear.name as "gearName",
       extract(epoch from alert.opened_at)::float8 * 1000 as "openedMs",
       extract(epoch from alert.since_at)::float8 * 1000 as "sinceMs",
+      extract(epoch from alert.cleared_at)::float8 * 1000 as "endedAtMs",
       case when alert.gear_id is not null then array[alert.gear_id]
         else array(select gear_id from sighting where sighting.source_id = alert.source_id order by 1) end as "gearIds"
     from alert left join part on part.id = alert.part_id left join gear on gear.id = alert.gear_id
-    where alert.cleared_at is null order by alert.id`.execute(db)
+    where alert.cleared_at is null or alert.cleared_at > ${endedSince} order by alert.id`.execute(db)
   const readers = rows.some(({ ruleKey }) => ruleKey === BLIND_RULE)
     ? (await sql<{ id: number; reader: string }>`select id, ${READER} as reader from source`.execute(db)).rows
     : []
