@@ -58,7 +58,9 @@ test('a fault is told by mail, by text when it persists, once however often it c
   expect(first?.html).toMatch(/href="http:\/\/127\.0\.0\.1:\d+\/alerts\/\d+"/)
   await expect
     .poll(async () => (await texts()).slice(before).map(({ text }) => text), { timeout: 60_000 })
-    .toContainEqual(expect.stringMatching(/^[^:]+: Still there after 15 s, critical: Fan 2 stopped in petrel-03/))
+    .toContainEqual(
+      expect.stringMatching(/^[^:]+: Still there after 15 s, critical: Fan 2 stopped in petrel-03/),
+    )
 
   // It goes and comes back, and our call-out is silent about it.
   const told = (await ours(earlier)).length
