@@ -30,8 +30,8 @@ const STILL_DRAINED_MS = 30 * 60_000
 export class Causes {
   #graph: Awaited<ReturnType<typeof listCauseGraph>> | null = null
   #graphAtMs = 0
-  /** Next words that were said already; after a restart the messages themselves know. */
-  readonly #said = new Set<string>()
+  /** What was said already of each open alert; after a restart the messages themselves know. */
+  readonly #said = new Map<number, Set<string>>()
 
   readonly #alerts: AlertWriter
 
@@ -62,6 +62,7 @@ export class Causes {
     const { gear, links } = this.#graph
     const causes = causesOf(alerts, gear, links)
     const byId = new Map(alerts.map((alert) => [alert.id, alert]))
+    for (const id of this.#said.keys()) if (!byId.has(id)) this.#said.delete(id)
     const titleOf = new Map(alerts.map(({ id, title }) => [id, title]))
     for (const alert of alerts) {
       if (alert.endedAtMs != null) continue
@@ -78,17 +79,15 @@ export class Causes {
           atMs: nowMs,
         })
       if (cause !== null && isNext) await this.#tellNextWord(alert, cause.causeId, nowMs)
-      if (isOver && alert.causeId === null && !this.#said.has(`${alert.id} over`)) {
-        // Noticed only now that its cause is over: it has time to be well again, too.
-        this.#said.add(`${alert.id} over`)
+      // Noticed only now that its cause is over: it has time to be well again, too.
+      if (isOver && alert.causeId === null && this.#isUnsaid(alert.id, 'over'))
         await this.#tellAfterAll(alert, nowMs, isNext ? STILL_DRAINED_MS : RECOVER_MS)
-      }
       if (cause?.causeId === alert.causeId && cause.path === alert.causePath) continue
       if (cause === null && alert.causeId === null) continue
       await writeCause(this.db, alert.id, cause, titleOf.get(cause?.causeId ?? -1) ?? '', new Date(nowMs))
       if (cause !== null) continue
       // What was wrongly explained is told at once; what a cause that is over has left has time to be well again.
-      this.#said.add(`${alert.id} over`)
+      this.#isUnsaid(alert.id, 'over')
       const former = byId.get(alert.causeId!)
       const wasOver = former === undefined || former.endedAtMs != null
       await this.#tellAfterAll(alert, nowMs, isNext ? STILL_DRAINED_MS : wasOver ? RECOVER_MS : 0)
@@ -103,6 +102,15 @@ export class Causes {
       const consequence = this.#consequenceOf(alert, following.get(alert.id) ?? [])
       if (consequence !== (alert.consequence ?? '')) await writeConsequence(this.db, alert.id, consequence)
     }
+  }
+
+  /** Whether it was not said yet; from now on it is. */
+  #isUnsaid(alertId: number, what: string): boolean {
+    const said = this.#said.get(alertId) ?? new Set()
+    this.#said.set(alertId, said)
+    if (said.has(what)) return false
+    said.add(what)
+    return true
   }
 
   #consequenceOf(alert: OpenCaused, following: readonly OpenCaused[]): string {
@@ -133,8 +141,7 @@ export class Causes {
     // A state that changes is another word.
     const state = measure !== null && measureOf(measure).kind === 'state' ? ` ${alert.openedValue}` : ''
     const key = `${alert.key}${state}`
-    if (this.#said.has(`${id} ${key}`)) return
-    this.#said.add(`${id} ${key}`)
+    if (!this.#isUnsaid(id, key)) return
     await this.db.transaction().execute(async (trx) => {
       const since = new Date(Math.min(alert.openedAtMs, nowMs - SAME_WORD_MS))
       if (await isNextWordKnown(trx, causeId, key, since)) return
