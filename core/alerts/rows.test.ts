@@ -23,6 +23,7 @@ const alert = (rest: Partial<OpenAlert> = {}): OpenAlert => ({
   openedAtMs: NOW - 60_000,
   sinceMs: NOW - 90_000,
   ruleKey: 'inlet',
+  subject: 'series 12',
   title: 'Inlet at 31 °C in petrel-07',
   reason: 'Above 30 °C.',
   value: null,
@@ -85,7 +86,8 @@ describe('a row', () => {
     [alert(), '/gear/7?r=12'],
     [alert({ seriesId: null }), '/gear/7'],
     [alert({ gearId: null, seriesId: null, sourceId: 4 }), '/sources#source-4'],
-    [alert({ gearId: null, seriesId: null }), '/settings/space'],
+    [alert({ gearId: null, seriesId: null, subject: 'store' }), '/settings/space'],
+    [alert({ gearId: null, seriesId: null, subject: 'sender 3' }), '/alerts/1'],
   ])('leads to what it is about: %#', (open, href) => {
     expect(rowOf([open]).href).toBe(href)
   })

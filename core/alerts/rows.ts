@@ -8,6 +8,7 @@ import type { Foldable, Folded } from './fold.ts'
 export interface OpenAlert extends Foldable {
   readonly seriesId: number | null
   readonly ruleKey: string
+  readonly subject: string
   readonly title: string
   readonly reason: string
   /** The reading that it was last told with, and the line that it is beyond, in words. */
@@ -112,10 +113,11 @@ function stateOf(
   return sourceId === null || severity === 'critical' ? severity : 'noData'
 }
 
-/** Where to go: the gear with the curve in question, the source, or what concerns the store itself. */
-function hrefOf({ gearId, seriesId, sourceId }: OpenAlert): string {
+/** Where to go: the gear with the curve in question, the source, the space of the store; of all else the alert itself. */
+function hrefOf({ id, gearId, seriesId, sourceId, subject }: OpenAlert): string {
   if (gearId !== null) return `/gear/${gearId}${seriesId === null ? '' : `?r=${seriesId}`}`
-  return sourceId === null ? '/settings/space' : `/sources#source-${sourceId}`
+  if (sourceId !== null) return `/sources#source-${sourceId}`
+  return subject === 'store' ? '/settings/space' : `/alerts/${id}`
 }
 
 /** The headline with the value as it is now, where there is one; else as it was at the opening. */
