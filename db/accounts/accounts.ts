@@ -1,7 +1,7 @@
 import { hash } from '@node-rs/argon2'
 import { randomUUID } from 'node:crypto'
 import { sql } from 'kysely'
-import { asRole, type Role } from '#core/accounts'
+import { asRole, type Role, type Theme } from '#core/accounts'
 import { type Db, within } from '../platform/connect.ts'
 
 /** Argon2id with the parameters that OWASP's password storage cheat sheet recommends (19 MiB, 2 passes). */
@@ -173,6 +173,15 @@ export async function endSession(trx: Db, userId: string, id: string): Promise<b
 
 export async function renameAccount(trx: Db, id: string, name: string): Promise<void> {
   await sql`update "user" set name = ${name}, "updatedAt" = now() where id = ${id}`.execute(trx)
+}
+
+export async function themeOf(db: Db, id: string): Promise<Theme> {
+  const { rows } = await sql<{ theme: Theme }>`select theme from "user" where id = ${id}`.execute(db)
+  return rows[0]?.theme ?? 'system'
+}
+
+export async function setTheme(trx: Db, id: string, theme: Theme): Promise<void> {
+  await sql`update "user" set theme = ${theme}, "updatedAt" = now() where id = ${id}`.execute(trx)
 }
 
 /** Whose account a mail address belongs to. */

@@ -23,6 +23,7 @@ import * as trust from '../migrations/019-trust.ts'
 import * as people from '../migrations/020-people.ts'
 import * as destinations from '../migrations/021-destinations.ts'
 import * as rights from '../migrations/022-rights.ts'
+import * as theme from '../migrations/023-theme.ts'
 import type { Database } from './schema.ts'
 
 const migrations = {
@@ -48,6 +49,7 @@ const migrations = {
   '020-people': people,
   '021-destinations': destinations,
   '022-rights': rights,
+  '023-theme': theme,
 }
 
 export type MigrationName = keyof typeof migrations

@@ -250,3 +250,25 @@ test.describe('people', () => {
     await program.dispose()
   })
 })
+
+test('how the pages look is of the account: chosen at one browser it holds at another', async ({
+  browser,
+}) => {
+  const choose = async (page: Page, label: string): Promise<void> => {
+    await page.getByRole('button', { name: /▾$/ }).last().click()
+    const kept = page.waitForResponse((reply) => reply.url().includes('/own?/theme') && reply.ok())
+    await page.getByRole('menuitem', { name: label }).click()
+    await kept
+  }
+  const [here, there] = [await elsewhere(browser), await elsewhere(browser)]
+  await signIn(here, 'cleo@kittiwake.example', 'kittiwake-demo')
+  await expect(here.locator('html')).toHaveAttribute('data-theme', 'light')
+  await choose(here, 'Dark, for the night')
+  await expect(here.locator('html')).toHaveAttribute('data-theme', 'dark')
+  await signIn(there, 'cleo@kittiwake.example', 'kittiwake-demo')
+  await expect(there.locator('html')).toHaveAttribute('data-theme', 'dark')
+  await choose(there, 'As this device prefers')
+  await here.reload()
+  await expect(here.locator('html')).toHaveAttribute('data-theme', 'light')
+  for (const page of [here, there]) await page.context().close()
+})

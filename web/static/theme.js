@@ -1,4 +1,4 @@
-// Before the first paint: the theme that this browser was last set to, else the one its system prefers.
+// Before the first paint: the theme that was last shown in this browser, which is that of the account, else the one its system prefers.
 ;(() => {
   const kept = localStorage.getItem('theme')
   const dark = kept === 'dark' || (kept !== 'light' && matchMedia('(prefers-color-scheme: dark)').matches)

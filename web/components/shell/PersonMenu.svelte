@@ -1,5 +1,6 @@
 <script lang="ts">
   import { DropdownMenu } from 'bits-ui'
+  import { THEMES } from '#core/accounts'
 
   let {
     name,
@@ -9,7 +10,6 @@
   }: { name: string; role: string; setTheme: (theme: string) => void; showKeys: () => void } = $props()
 
   const ITEM = 'data-highlighted:bg-accent-soft block w-full cursor-pointer px-3 py-1 text-left'
-  const THEMES = { light: 'Light sheets', dark: 'Dark, for the night', system: 'As this device prefers' }
 </script>
 
 <DropdownMenu.Root>

@@ -1,3 +1,4 @@
+import { themeOf } from '#db/accounts'
 import { loadShell } from '$lib/server/shell/shell'
 import { presentOf } from '$lib/server/platform/present'
 import type { LayoutServerLoad } from './$types'
@@ -7,6 +8,8 @@ import { CLOCK } from '$lib/client/topics'
 
 export const load: LayoutServerLoad = async ({ locals, depends }) => {
   hears(depends, 'alerts', 'quiet', 'sources', 'places', 'callouts', 'demo', 'accounts', CLOCK)
-  const { name, role } = signedIn(locals)
-  return { user: { name, role }, shell: await loadShell(presentOf(locals)) }
+  const { id, name, role } = signedIn(locals)
+  const present = presentOf(locals)
+  const [theme, shell] = await Promise.all([themeOf(present.db, id), loadShell(present)])
+  return { user: { name, role, theme }, shell }
 }

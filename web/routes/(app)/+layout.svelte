@@ -71,7 +71,21 @@
   }
   const go = (href: string): void => void goto(href)
 
-  function setTheme(theme: string): void {
+  /** Kept with the account, and in this browser for the first paint of the next page. */
+  async function chooseTheme(theme: string): Promise<void> {
+    showTheme(theme)
+    await fetch('/own?/theme', {
+      method: 'POST',
+      headers: { accept: 'application/json', 'x-sveltekit-action': 'true' },
+      body: new URLSearchParams({ theme }),
+    })
+  }
+  // What was chosen at another browser holds here, too.
+  onMount(() => {
+    if ((localStorage.getItem('theme') ?? 'system') !== data.user.theme) showTheme(data.user.theme)
+  })
+
+  function showTheme(theme: string): void {
     localStorage.setItem('theme', theme)
     const isDark =
       theme === 'dark' || (theme === 'system' && matchMedia('(prefers-color-scheme: dark)').matches)
@@ -190,7 +204,7 @@
       <PersonMenu
         name={data.user.name}
         role={data.user.role}
-        {setTheme}
+        setTheme={(theme) => void chooseTheme(theme)}
         showKeys={() => {
           areKeysShown = true
         }}

@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { ROLES } from '#core/accounts'
+import { ROLES, type Theme, THEMES } from '#core/accounts'
 import { name } from '../platform/fields.ts'
 import { newPassword } from './passwords.ts'
 
@@ -29,6 +29,9 @@ export const passwordChange = z.object({
   password: newPassword,
 })
 export const ownPassword = z.object({ current: z.string().min(1, 'Enter your password') })
+export const ownTheme = z.object({
+  theme: z.enum(Object.keys(THEMES) as [Theme, ...Theme[]], 'Choose one of the themes'),
+})
 export const ownName = z.object({ name: name('a name') })
 export const code = z.object({
   code: z

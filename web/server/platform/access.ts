@@ -31,6 +31,7 @@ const READS: Readonly<Record<string, Role>> = {
 const CHANGES: Readonly<Record<string, Role>> = {
   '/(app)/sign-out': 'see',
   '/(app)/own?/rename': 'see',
+  '/(app)/own?/theme': 'see',
   '/(app)/own?/password': 'see',
   '/(app)/own?/begin': 'see',
   '/(app)/own?/confirm': 'see',

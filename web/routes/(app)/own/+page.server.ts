@@ -1,6 +1,6 @@
 import { fail, type RequestEvent } from '@sveltejs/kit'
 import type { z } from 'zod'
-import { browserName, lesserRole } from '#core/accounts'
+import { browserName, lesserRole, THEMES } from '#core/accounts'
 import {
   deleteApiToken,
   endSession,
@@ -10,6 +10,7 @@ import {
   listApiTokens,
   listSessions,
   renameAccount,
+  setTheme,
 } from '#db/accounts'
 import { actAs, recordChange, transact } from '#db/platform'
 import { renderSVG } from 'uqr'
@@ -20,6 +21,7 @@ import {
   newToken,
   ownName,
   ownPassword,
+  ownTheme,
   passwordChange,
   sessionId,
 } from '$lib/server/accounts/forms'
@@ -117,6 +119,14 @@ export const actions: Actions = {
     work: async ({ name }, { trx, user }) => {
       await renameAccount(trx, user.id, name)
       return { record: `is called ${name} from now on` }
+    },
+  }),
+  theme: formAction({
+    shape: ownTheme,
+    about: () => ({ about: 'theme' }),
+    work: async ({ theme }, { trx, user }) => {
+      await setTheme(trx, user.id, theme)
+      return { record: `has pages look as «${THEMES[theme]}»` }
     },
   }),
   password: byLibrary(

@@ -1,0 +1,7 @@
+/** How the pages look to somebody: `system` as the device they are read on prefers. */
+export const THEMES = {
+  light: 'Light sheets',
+  dark: 'Dark, for the night',
+  system: 'As this device prefers',
+} as const
+export type Theme = keyof typeof THEMES
