@@ -36,7 +36,11 @@ beforeEach(async () => {
   count += 1
   placement = null
   judgement = new Judgement(db, new AlertWriter(db, notifier))
-  sourceId = await insertSource(db, {
+  sourceId = await newSource()
+})
+
+const newSource = (): Promise<number> =>
+  insertSource(db, {
     name: `source ${count}`,
     protocol: 'redfish',
     address: 'https://127.0.0.1',
@@ -45,7 +49,6 @@ beforeEach(async () => {
     credentialId: null,
     token: null,
   })
-})
 
 /** A server whose fan and whose own word on it are as given. */
 function fan(rpm: number | null, health = 0): Findings {
@@ -475,15 +478,7 @@ describe('a server that is switched off', () => {
     await moment(30, power(0, 0))
     expect((await alerts())[0]?.clearedReason).toContain('switched off')
     count += 1000
-    sourceId = await insertSource(db, {
-      name: `source ${count}`,
-      protocol: 'redfish',
-      address: 'https://127.0.0.1',
-      settings: {},
-      intervalSeconds: 10,
-      credentialId: null,
-      token: null,
-    })
+    sourceId = await newSource()
     placement = null
     for (const second of [0, 10, 20, 30]) await moment(second, power(0, 0))
     expect(await alerts()).toEqual([])

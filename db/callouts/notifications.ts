@@ -376,6 +376,8 @@ export async function toldAsOver(
     .where('event', 'in', ['opened', 'worse'])
     .where('sentAt', 'is not', null)
     .where(sql<boolean>`(facts ->> 'overMs') is not null`)
+    // A next word may be over while what it is said of goes on.
+    .where(sql<boolean>`(facts -> 'next') is null`)
     .executeTakeFirst()
   return row !== undefined
 }
