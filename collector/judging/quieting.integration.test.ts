@@ -4,6 +4,7 @@ import type { Findings } from '#core/gear'
 import type { Db } from '#db/platform'
 import { keptValues, type Placement, storeFindings } from '#db/gear'
 import { acceptAlert, insertQuiet, listQuiets } from '#db/alerts'
+import { drawLink } from '#db/links'
 import { ensurePartitions } from '#db/readings'
 import { insertSource } from '#db/sources'
 import { serverFindings } from '#db/testing/findings'
@@ -204,4 +205,57 @@ test('what comes and goes is one alert with a count, and not told each time', as
   expect(rows.map(({ flaps }) => flaps)).toEqual([0, 6])
   // Twice it was told to have gone; since it flaps, that it stays away has to be waited for.
   expect((await told()).filter((event) => event === 'opened')).toHaveLength(3)
+})
+
+test('a rack that is quiet leaves the UPS in it loud, which feeds another rack, until somebody names it', async () => {
+  await health(0, 0)
+  const room = await db
+    .insertInto('room')
+    .values({ name: `room ${count}` })
+    .returning('id')
+    .executeTakeFirstOrThrow()
+  const rackOf = async (name: string): Promise<number> =>
+    (
+      await db
+        .insertInto('rack')
+        .values({ name, roomId: room.id, heightUnits: 42 })
+        .returning('id')
+        .executeTakeFirstOrThrow()
+    ).id
+  const [here, there] = [await rackOf(`Q${count}1`), await rackOf(`Q${count}2`)]
+  const upsId = await gearId()
+  const other = await db
+    .insertInto('gear')
+    .values({
+      name: `strip-${count}`,
+      kind: 'pdu',
+      facts: '{}',
+      face: 'both',
+      rackId: there,
+      unit: 20,
+      heightUnits: 2,
+    })
+    .returning('id')
+    .executeTakeFirstOrThrow()
+  await db
+    .updateTable('gear')
+    .set({ kind: 'ups', rackId: here, unit: 1, heightUnits: 4, face: 'both' })
+    .where('id', '=', upsId)
+    .execute()
+  await drawLink(db, { kind: 'fed-by', fromGearId: other.id, toGearId: upsId }, 'Bo')
+  const quiet = {
+    scope: { where: { kind: 'rack', id: here }, measure: null, ruleKey: null },
+    reason: 'fans are changed',
+    who: 'Bo',
+    fromMs: NOW,
+    toMs: NOW + 60 * MINUTE,
+    repeats: null,
+  } as const
+  await insertQuiet(db, quiet)
+  await health(1, 2)
+  expect((await alert()).quietId).toBeNull()
+  expect(await told()).toEqual(['opened'])
+  const named = await insertQuiet(db, { ...quiet, scope: { ...quiet.scope, named: [upsId] } })
+  await quieting.look(NOW + 2 * MINUTE)
+  expect((await alert()).quietId).toBe(named)
 })

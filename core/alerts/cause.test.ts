@@ -270,3 +270,24 @@ test('a first cause follows from nothing, whatever is linked to what', () => {
     ),
   )
 })
+
+test('a rack whose air is warm is one trouble: the probe before it stands for what draws that air, and for nothing else', () => {
+  const placed = new Map(
+    GEAR.map((each) => {
+      const rackId = each.name === 'petrel-01' || each.kind === 'probe' ? 3 : 4
+      return [each.id, { ...each, rackId, role: each.kind === 'probe' ? ('intake' as const) : null }]
+    }),
+  )
+  const probe = alert('b01-front', 'hw.temperature')
+  const warm = (name: string, role: CausedAlert['role']): CausedAlert =>
+    alert(name, 'hw.temperature', { partId: 31, partKind: 'sensor', role: role ?? null })
+  const [drawn, blown, elsewhere] = [
+    warm('petrel-01', 'intake'),
+    warm('petrel-01', 'exhaust'),
+    warm('petrel-02', 'intake'),
+  ]
+  const causes = causesOf([probe, drawn, blown, elsewhere], placed, LINKS)
+  expect([...causes]).toEqual([
+    [drawn.id, { causeId: probe.id, path: 'petrel-01 draws the air that b01-front measures' }],
+  ])
+})

@@ -4,6 +4,7 @@ import {
   type LinkKind,
   type MeasureKey,
   type PartKind,
+  type SensorRole,
 } from '../catalogue/index.ts'
 import type { Severity } from '../rules/index.ts'
 import { needOf } from '../links/index.ts'
@@ -17,6 +18,8 @@ export interface CausedAlert {
   readonly gearIds: readonly number[]
   readonly partId: number | null
   readonly partKind: PartKind | null
+  /** Where it measures, of a part. */
+  readonly role?: SensorRole | null
   readonly sourceId: number | null
   readonly isBlind: boolean
   /** Of a collector gone blind: the sources that it does not hear. */
@@ -34,6 +37,10 @@ export interface CauseGear {
   readonly name: string
   readonly kind: GearKind
   readonly roomId: number | null
+  /** The rack that it stands in, or hangs before. */
+  readonly rackId?: number | null
+  /** Of what hangs at a rack: which of its air it measures. */
+  readonly role?: SensorRole | null
   /** When any source told of it last; absent of what no source tells of. */
   readonly heardAtMs?: number | null
 }
@@ -286,7 +293,9 @@ function nearest(alert: CausedAlert, { alerts, troubles, onGear, needs, gear }: 
     front = next
     if (own === 'heat') break
   }
-  return own === 'heat' ? fromTheRoom(alert, { alerts, troubles, gear, mayCause }) : null
+  if (own !== 'heat') return null
+  const warm = { alerts, troubles, gear, mayCause }
+  return fromTheRoom(alert, warm) ?? fromBefore(alert, warm)
 }
 
 /**
@@ -389,6 +398,27 @@ function fromTheRoom(
     const trouble = troubles.get(other.id)
     if (trouble === 'cooling' || trouble === 'dark' || trouble === 'power')
       return { causeId: other.id, path: `${own.name} is in the same room as ${unit.name}` }
+  }
+  return null
+}
+
+/** Warm air that a gear draws in where a probe before its rack is warm: one place is warm, and not each gear by itself. */
+function fromBefore(
+  alert: CausedAlert,
+  {
+    alerts,
+    troubles,
+    gear,
+    mayCause,
+  }: Pick<Around, 'alerts' | 'troubles' | 'gear'> & { readonly mayCause: (other: CausedAlert) => boolean },
+): Cause | null {
+  const own = gear.get(alert.gearIds[0] ?? -1)
+  if (alert.role !== 'intake' || own?.rackId == null || own.kind === 'probe') return null
+  for (const other of alerts) {
+    const probe = gear.get(other.gearIds[0] ?? -1)
+    if (probe?.kind !== 'probe' || probe.rackId !== own.rackId || probe.role !== 'intake') continue
+    if (troubles.get(other.id) === 'heat' && mayCause(other))
+      return { causeId: other.id, path: `${own.name} draws the air that ${probe.name} measures` }
   }
   return null
 }

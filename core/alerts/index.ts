@@ -42,6 +42,7 @@ export {
   type QuietSubject,
   type QuietTime,
 } from './quiet.ts'
+export { needsOf, type QuietGear, type QuietReach, reachOf, type Spared, sparedWords } from './quietReach.ts'
 export { type QuietSpan, quietSpan, type QuietTimeFields } from './quietFields.ts'
 export {
   type AlertRow,

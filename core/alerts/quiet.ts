@@ -9,6 +9,8 @@ export interface QuietScope {
   readonly measure: MeasureKey | null
   /** Alerts of one rule only. */
   readonly ruleKey: string | null
+  /** Gear of a place that is quiet although gear elsewhere hangs on it: somebody has named it. */
+  readonly named?: readonly number[]
 }
 
 /** A state as it was when somebody accepted it. Accepted is this, and nothing else. */

@@ -27,6 +27,8 @@ export interface OpenAlert extends Foldable {
   readonly unit: number | null
   readonly heightUnits: number | null
   readonly onName: string | null
+  /** The room of what stands in no rack. */
+  readonly floorName?: string | null
 }
 
 /** A message about an alert, as far as a row says what became of it. */
@@ -138,13 +140,18 @@ function reasonNow(alert: OpenAlert, { value, companions, timeZone }: RowFacts):
   return standingWords(about, { value: then, clock: formatClock(openedAtMs, timeZone) }, line)
 }
 
-/** Where the gear of an alert is, without its room. */
+/** Where the gear of an alert is: in its rack, without the room; what stands in none in its room. */
 export function placeOf(
-  alert: Pick<OpenAlert, 'unit' | 'heightUnits' | 'rackName' | 'onName'>,
+  alert: Pick<OpenAlert, 'unit' | 'heightUnits' | 'rackName' | 'onName' | 'floorName'>,
 ): string | null {
-  const { unit, heightUnits, rackName, onName } = alert
+  const { unit, heightUnits, rackName, onName, floorName } = alert
   const position = unit === null || heightUnits === null ? null : { unit, heightUnits }
-  return placeLabel({ room: null, rack: rackName, position, onName })
+  return placeLabel({
+    room: rackName === null ? (floorName ?? null) : null,
+    rack: rackName,
+    position,
+    onName,
+  })
 }
 
 /** Who was notified, each once, and what has not come through. */

@@ -48,12 +48,16 @@ export function watchSentence(findings: readonly WatchFinding[]): WatchSentence 
   return { headline: 'Nothing needs you now.', rest: rest.join(' ') }
 }
 
-/** Of what is open and not quiet, by rows. What somebody has taken no longer needs anybody *now*. */
+/**
+ * Of what is open and not quiet, by rows. What somebody has taken no longer needs anybody *now*.
+ * @param quietCritical how many alerts are critical and quiet: nobody is told of them, so that they are always counted
+ */
 export function alertFinding(
   rows: readonly {
     readonly state: 'critical' | 'warning' | 'noData' | 'quiet'
     readonly takenBy: string | null
   }[],
+  quietCritical = 0,
 ): WatchFinding {
   const critical = rows.filter(({ state }) => state === 'critical')
   const taken = critical.filter(({ takenBy }) => takenBy !== null).length
@@ -63,6 +67,11 @@ export function alertFinding(
     clauses: [
       ...(taken > 0 ? [`${inWords(taken)} ${plural(taken, 'is', 'are')} already taken.`] : []),
       ...(warnings > 0 ? [`${inWords(warnings)} can wait for the morning.`] : []),
+      ...(quietCritical > 0
+        ? [
+            `${inWords(quietCritical)} critical ${plural(quietCritical, 'is', 'are')} quiet, and told to nobody.`,
+          ]
+        : []),
     ],
   }
 }

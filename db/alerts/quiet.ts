@@ -4,6 +4,7 @@ import {
   holdsAt,
   isQuieted,
   isRepeats,
+  type QuietReach,
   type QuietScope,
   type QuietSubject,
   type QuietTime,
@@ -16,7 +17,8 @@ import { type Db, within } from '../platform/connect.ts'
 import { announce } from '../platform/live.ts'
 import { recordChange } from '../platform/record.ts'
 import { readSite } from '../platform/settings.ts'
-import { listGearScopes } from '../rules/subjects.ts'
+import { type GearScope, listGearScopes } from '../rules/subjects.ts'
+import { quietReach } from './quietReach.ts'
 
 export interface QuietRow {
   readonly id: number
@@ -239,7 +241,8 @@ export async function listQuietable(db: Db, ids?: readonly number[]): Promise<Qu
 
 /**
  * Which of the quiets that hold covers each alert. An alert about a source is covered when all of its gear is. What is
- * accepted covers the very alert that was accepted, and no other.
+ * accepted covers the very alert that was accepted, and no other. What the application says of itself is quiet when that
+ * very alert is.
  */
 export async function coversOf(
   db: Db,
@@ -248,23 +251,39 @@ export async function coversOf(
 ): Promise<Map<number, QuietRow>> {
   const holding = quiets.filter(({ holds }) => holds)
   if (holding.length === 0 || alerts.length === 0) return new Map()
-  const scopes = holding.some(({ what }) => what === 'quiet') ? await listGearScopes(db) : new Map()
+  const reaches = await reachesOf(
+    db,
+    holding.filter(({ what }) => what === 'quiet'),
+  )
   const found = new Map<number, QuietRow>()
   for (const alert of alerts) {
-    const quiet = holding.find(({ what, scope, accepted }) => {
+    const quiet = holding.find(({ id, what, scope, accepted }) => {
       if (what === 'accept') return accepted?.ruleKey === alert.ruleKey && accepted.subject === alert.subject
       const { ruleKey, measure, partId } = alert
-      const gear = alert.gearIds.flatMap((id) => scopes.get(id) ?? [])
-      if (gear.length === 0) return scope.where.kind === 'everywhere' && isOfRule(scope, alert)
-      return gear.every((each) => isQuieted(scope, { ...each, ruleKey, measure, partId }))
+      const { scopes, silent } = reaches.get(id)!
+      const gear = alert.gearIds.flatMap((gearId) => scopes.get(gearId) ?? [])
+      if (gear.length === 0) return scope.where.kind === 'everywhere' && scope.ruleKey === ruleKey
+      return gear.every(
+        (each) =>
+          (scope.where.kind === 'part' || silent.has(each.gearId)) &&
+          isQuieted(scope, { ...each, ruleKey, measure, partId }),
+      )
     })
     if (quiet !== undefined) found.set(alert.id, quiet)
   }
   return found
 }
 
-const isOfRule = ({ measure, ruleKey }: QuietScope, alert: QuietableAlert): boolean =>
-  (measure === null || measure === alert.measure) && (ruleKey === null || ruleKey === alert.ruleKey)
+/** What each quiet takes along. */
+async function reachesOf(
+  db: Db,
+  quiets: readonly QuietRow[],
+): Promise<Map<number, Pick<QuietReach, 'silent'> & { readonly scopes: ReadonlyMap<number, GearScope> }>> {
+  if (quiets.length === 0) return new Map()
+  const scopes = await listGearScopes(db)
+  const reach = await quietReach(db, scopes)
+  return new Map(quiets.map(({ id, scope }) => [id, { scopes, silent: reach(scope).silent }]))
+}
 
 /**
  * Which of these alerts, at the instant that each opened, lie under a quiet: they are marked so, and nobody is told.

@@ -179,6 +179,17 @@ export async function listAllLinks(db: Db, touching?: readonly number[]): Promis
   return rows
 }
 
+/** Which gear is linked with which, each pair of a kind once, and nothing else of it. */
+export async function listLinkedPairs(
+  db: Db,
+): Promise<{ readonly kind: LinkKind; readonly fromId: number; readonly toId: number }[]> {
+  return db
+    .selectFrom('link')
+    .select(['kind', 'fromGearId as fromId', 'toGearId as toId'])
+    .distinct()
+    .execute()
+}
+
 export interface GearLinkRow {
   readonly id: number
   readonly kind: LinkKind

@@ -108,3 +108,22 @@ test('a dead port explains what hangs on it, and one key unfolds it', async ({ p
     'until it changes',
   )
 })
+
+test('a rack that is to be quiet leaves loud what other racks hang on; everything is asked about again', async ({
+  page,
+}) => {
+  await page.goto('/alerts/quiet')
+  await page.getByLabel('which').selectOption({ label: 'B04' })
+  const silent = page.getByTestId('falls-silent')
+  await expect(silent).toContainText('petrel-07')
+  const ups = silent.getByLabel(/^harbour-A \(.*more elsewhere hang on it\)$/)
+  await expect(ups).not.toBeChecked()
+  await ups.check()
+  await expect(silent).toContainText(/harbour-A .*: falls silent/)
+  await page.getByLabel('What').selectOption('everywhere')
+  await expect(silent).toContainText('Everything falls silent')
+  await page.getByLabel('Reason').fill('the fire brigade exercises')
+  await page.getByRole('button', { name: 'Quiet', exact: true }).click()
+  await expect(page.getByRole('alert')).toContainText('four hours at most')
+  await expect(page.getByTestId('quiet-row').filter({ hasText: 'the fire brigade exercises' })).toHaveCount(0)
+})

@@ -22,6 +22,17 @@
   {frame.gear.state === 'well' ? 'It is well' : `Why it is ${STATE_PREDICATES[frame.gear.state]}`}
 </h2>
 {#if refusal !== null}<p class="text-crit mb-2" role="alert">{refusal}</p>{/if}
+{#each view.quiets as quiet (quiet.id)}
+  <p class="border-rule mb-2 border-l-2 pl-2" data-testid="quiet-here">
+    <b class="font-[620]">{quiet.what === 'accept' ? 'Accepted' : 'Quiet'}</b>
+    {quiet.what === 'accept'
+      ? 'until it changes'
+      : quiet.untilMs === null
+        ? 'until somebody ends it'
+        : `until ${formatMoment(quiet.untilMs, frame.nowMs, frame.timeZone)}`}, by {quiet.who}: {quiet.reason}.
+    <a class="link" href="/alerts/quiet">{quiet.scopeWords}</a>
+  </p>
+{/each}
 <ul class="grid gap-2">
   {#each view.rows as row (row.id)}
     <li class="grid grid-cols-[20px_minmax(0,1fr)] gap-1" data-row data-testid="why">

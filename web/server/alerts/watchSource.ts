@@ -11,8 +11,11 @@ export const openAlerts: WatchSource = {
     const rows = await alertRows(present, loud, window)
     const folded = loud.length - rows.length
     const quiet = alerts.length - loud.length
+    const quietCritical = alerts.filter(
+      ({ quietId, severity, causeId }) => quietId !== null && severity === 'critical' && causeId === null,
+    ).length
     return {
-      finding: alertFinding(rows),
+      finding: alertFinding(rows, quietCritical),
       rows,
       sourceIds: [...new Set(loud.flatMap(({ readerId }) => readerId ?? []))],
       notes: [

@@ -6,6 +6,7 @@ import { listRacks } from '#db/site'
 import { clockOf } from '#db/sources'
 import { descriptorOf } from '#protocols/registry'
 import { alertRows } from '../alerts/alertRows.ts'
+import { quietsOver } from '../alerts/quiet.ts'
 import { inventoryOf } from './inventory.ts'
 import { type GearAbout, gearSection } from './section.ts'
 
@@ -38,8 +39,15 @@ export const why = gearSection({
   hears: ['alerts', 'quiet', 'sources', 'rules', 'callouts'],
   async load(about) {
     const { present } = about
-    const [open, sources, silent] = await Promise.all([about.openAlerts(), about.sources(), present.silent()])
+    const [open, sources, silent, parts] = await Promise.all([
+      about.openAlerts(),
+      about.sources(),
+      present.silent(),
+      about.parts(),
+    ])
+    const quietIds = open.flatMap(({ quietId }) => quietId ?? [])
     return {
+      quiets: await quietsOver(present, about.gear.id, { partIds: parts.map(({ id }) => id), quietIds }),
       rows: await alertRows(present, open, null),
       silent: sources
         .filter(({ id }) => silent.has(id))

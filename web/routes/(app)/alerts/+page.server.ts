@@ -46,7 +46,7 @@ export const actions: Actions = {
         const alert = await findAlert(trx, id)
         if (alert === undefined) continue
         const scope = { ...narrowestOf(alert), ruleKey: alert.ruleKey }
-        await insertQuiet(trx, await quietOf(trx, { ...scope, reason, length }, user.name, Date.now()))
+        await insertQuiet(trx, await quietOf(trx, { ...scope, reason, length }, user, Date.now()))
       }
       return undefined
     },

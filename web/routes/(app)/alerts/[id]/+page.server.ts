@@ -43,7 +43,7 @@ export const actions: Actions = {
       if (alert === undefined) throw new Refused('There is no such alert.')
       const scope = reach === 'gear' ? widestOf(alert) : narrowestOf(alert)
       const ruleKey = reach === 'this' ? alert.ruleKey : ''
-      await insertQuiet(trx, await quietOf(trx, { ...scope, ruleKey, reason, length }, user.name, Date.now()))
+      await insertQuiet(trx, await quietOf(trx, { ...scope, ruleKey, reason, length }, user, Date.now()))
       return undefined
     },
   }),

@@ -22,8 +22,8 @@
       ? `It cleared at ${moment(alert.clearedAtMs)}, after ${formatElapsed(alert.lastedMs)}.`
       : data.quiet !== null
         ? data.quiet.what === 'accept'
-          ? `${data.quiet.who} accepts it.`
-          : `It is quiet${data.quiet.untilMs === null ? ' until somebody ends it' : ` until ${moment(data.quiet.untilMs)}`}.`
+          ? `${data.quiet.who} accepts it: ${data.quiet.reason}`
+          : `It is quiet until ${data.quiet.untilMs === null ? 'somebody ends it' : moment(data.quiet.untilMs)}, by ${data.quiet.who}: ${data.quiet.reason}`
         : alert.takenBy !== null
           ? `${alert.takenBy} has it.`
           : 'Nobody has it yet.',
@@ -57,7 +57,7 @@
           >{alert.gearName}</a
         >{:else if alert.sourceId !== null}<a class="link" href="/sources/{alert.sourceId}">its source</a
         >{/if}
-      · so since {moment(alert.sinceMs)}, opened {moment(alert.openedAtMs)}
+      · started {moment(alert.sinceMs)}, noticed {moment(alert.openedAtMs)}
       {#if alert.line !== null}· the line then: {alert.line}{/if}
       {#if data.rule !== null}· by the {data.rule.isDefault ? 'shipped' : 'own'} rule
         <a class="link" href="/alerts/rules/{data.rule.id}">{data.rule.name}</a>{/if}

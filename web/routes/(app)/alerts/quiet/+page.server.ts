@@ -1,32 +1,35 @@
 import { endQuiet, insertQuiet } from '#db/alerts'
-import { installation } from '$lib/server/platform/installation'
-import { loadQuiets, localTime, quietOf } from '$lib/server/alerts/quiet'
+import { loadQuiets, localTime, namedIn, previewQuiet, quietOf } from '$lib/server/alerts/quiet'
 import { textFields } from '$lib/server/platform/fields'
 import { loadRuleOptions } from '$lib/server/rules/rules'
-import { readSite } from '#db/platform'
 import type { Actions, PageServerLoad } from './$types'
+import { presentOf } from '$lib/server/platform/present'
 import { formAction, idField, noFields } from '$lib/server/platform/formAction'
 import { may } from '$lib/server/platform/signedIn'
 import { hears } from '$lib/server/platform/hears'
 
 export const load: PageServerLoad = async ({ url, locals, depends }) => {
   hears(depends, 'alerts', 'quiet', 'places')
-  const { db } = installation()
-  const nowMs = Date.now()
-  const [quiets, options, site] = await Promise.all([
+  const present = presentOf(locals)
+  const { db, nowMs } = present
+  const mayOperate = may(locals, 'operate')
+  const [quiets, options, site, preview] = await Promise.all([
     loadQuiets(db, nowMs),
     loadRuleOptions(db),
-    readSite(db),
+    present.site(),
+    mayOperate ? previewQuiet(present, url.searchParams) : null,
   ])
   return {
     quiets,
     options,
+    preview,
     asked: {
-      whereKind: url.searchParams.has('gear') ? 'gear' : 'rack',
-      whereValue: url.searchParams.get('gear') ?? '',
+      whereKind: url.searchParams.get('whereKind') ?? 'rack',
+      whereValue: url.searchParams.get('whereValue') ?? '',
     },
     nowLocal: localTime(nowMs, site.timeZone),
-    mayOperate: may(locals, 'operate'),
+    mayOperate,
+    mayAdminister: may(locals, 'administer'),
   }
 }
 
@@ -34,7 +37,8 @@ export const actions: Actions = {
   add: formAction({
     shape: noFields,
     work: async (_form, { trx, user, data }) => {
-      await insertQuiet(trx, await quietOf(trx, textFields(data), user.name, Date.now()))
+      const named = namedIn(data.getAll('named'))
+      await insertQuiet(trx, await quietOf(trx, textFields(data), user, Date.now(), named))
       return undefined
     },
   }),

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { goto } from '$app/navigation'
   import { untrack } from 'svelte'
   import { REPEATS } from '#core/alerts'
   import { MEASURE_GROUPS, MEASURES, type MeasureKey, measureOf } from '#core/catalogue'
@@ -41,15 +42,29 @@
   let whereKind = $state(untrack(() => data.asked.whereKind))
   let whereValue = $state(untrack(() => data.asked.whereValue))
   let repeats = $state('')
-  const WHATS = [
+  let measure = $state('')
+  const WHATS = $derived([
     ['rack', 'a rack'],
     ['gear', 'a gear'],
     ['room', 'a room'],
     ['group', 'a group'],
     ['cluster', 'a cluster'],
     ['tag', 'a tag'],
-    ['everywhere', 'everything'],
-  ] as const
+    ...(data.mayAdminister ? [['everywhere', 'everything'] as const] : []),
+  ] as const)
+  const preview = $derived(data.preview)
+  /** What falls silent is looked up anew whenever it is chosen otherwise. */
+  function lookAgain(event: Event): void {
+    const field = event.target as HTMLInputElement | HTMLSelectElement
+    if (!['whereKind', 'whereValue', 'measure', 'named'].includes(field.name) || field.form === null) return
+    const chosen = new FormData(field.form)
+    const names = ['whereKind', 'whereValue', 'measure']
+    const asked = new URLSearchParams([
+      ...names.map((name) => [name, String(chosen.get(name) ?? '')]),
+      ...(field.name === 'named' ? chosen.getAll('named').map((id) => ['named', String(id)]) : []),
+    ])
+    void goto(`?${asked}`, { keepFocus: true, noScroll: true, replaceState: true })
+  }
   const keys = Object.keys(MEASURES) as MeasureKey[]
 </script>
 
@@ -144,40 +159,100 @@
       Have something be quiet <span>a window of maintenance, or a known fault</span>
     </h2>
     {#if form?.message != null}<p class="text-crit mb-2" role="alert">{form.message}</p>{/if}
-    <form method="POST" action="?/add" use:enhance class="flex flex-wrap items-end gap-2.5">
-      <ScopeField
-        label="What"
-        kinds={WHATS}
-        places={data.options}
-        bind:kind={whereKind}
-        bind:value={whereValue}
-      />
-      <label class="muted grid gap-0.5"
-        >of it <select class="field w-48" name="measure">
-          <option value="">everything</option>
-          {#each MEASURE_GROUPS as group (group)}
-            <optgroup label={group}>
-              {#each keys.filter((key) => measureOf(key).group === group) as key (key)}
-                <option value={key}>{measureOf(key).label}</option>
+    <form method="POST" action="?/add" use:enhance class="grid gap-3" onchange={lookAgain}>
+      <div class="flex flex-wrap items-end gap-2.5">
+        <ScopeField
+          label="What"
+          kinds={WHATS}
+          places={data.options}
+          bind:kind={whereKind}
+          bind:value={whereValue}
+        />
+        <label class="muted grid gap-0.5"
+          >Measure <select class="field w-48" name="measure" bind:value={measure}>
+            <option value="">all of it</option>
+            {#each MEASURE_GROUPS as group (group)}
+              <optgroup label={group}>
+                {#each keys.filter((key) => measureOf(key).group === group) as key (key)}
+                  <option value={key}>{measureOf(key).label}</option>
+                {/each}
+              </optgroup>
+            {/each}
+          </select></label
+        >
+        <label class="muted grid gap-0.5"
+          >From <input class="field" type="datetime-local" name="from" value={data.nowLocal} /></label
+        >
+        <label class="muted grid gap-0.5"
+          >Until <input class="field" type="datetime-local" name="until" /></label
+        >
+        <label class="muted grid gap-0.5"
+          >Repeat <select class="field" name="repeats" bind:value={repeats}>
+            <option value="">never</option>
+            {#each Object.entries(REPEATS) as [rule, words] (rule)}<option value={rule}>{words}</option
+              >{/each}
+          </select></label
+        >
+      </div>
+      {#if preview !== null}
+        <div class="border-rule grid gap-2 border-l-2 pl-3" data-testid="falls-silent" aria-live="polite">
+          <p>
+            {#if preview.isEverything}
+              <b class="text-crit font-[620]">Everything falls silent: all {preview.silent} gear.</b>
+              Nobody is told of anything, four hours at most.
+            {:else if preview.silent === 0}
+              <b class="font-[620]">Nothing falls silent.</b>
+            {:else}
+              <b class="font-[620]">{preview.silent} gear fall silent:</b>
+              {preview.names.join(', ')}{preview.silent > preview.names.length
+                ? ` and ${preview.silent - preview.names.length} more`
+                : ''}.
+            {/if}
+          </p>
+          {#if preview.openCount > 0}
+            <p>
+              <b class={['font-[620]', preview.criticalCount > 0 && 'text-crit']}
+                >{count(preview.openCount, 'open alert')} there would be told no more{preview.criticalCount ===
+                0
+                  ? ''
+                  : `, ${preview.criticalCount} of them critical`}:</b
+              >
+              {#each preview.open as { id, title }, index (id)}{index === 0 ? '' : '; '}<a
+                  class="link"
+                  href="/alerts/{id}">{title}</a
+                >{/each}{preview.openCount > preview.open.length
+                ? ` and ${preview.openCount - preview.open.length} more`
+                : ''}
+            </p>
+          {:else if preview.silent > 0}
+            <p class="muted">Nothing is open there now.</p>
+          {/if}
+          {#if preview.shared.length > 0}
+            <fieldset class="grid gap-1">
+              <legend class="muted"
+                >Stays loud, because gear elsewhere depends on it. Tick what is to be quiet too.</legend
+              >
+              {#each preview.shared as { gearId, words, isNamed } (gearId)}
+                <label class="flex items-center gap-2"
+                  ><input type="checkbox" name="named" value={gearId} checked={isNamed} />
+                  <span class={isNamed ? 'text-warn' : ''}>{words}{isNamed ? ': falls silent' : ''}</span
+                  ></label
+                >
               {/each}
-            </optgroup>
-          {/each}
-        </select></label
-      >
-      <label class="muted grid gap-0.5"
-        >from <input class="field" type="datetime-local" name="from" value={data.nowLocal} /></label
-      >
-      <label class="muted grid gap-0.5"
-        >until <input class="field" type="datetime-local" name="until" /></label
-      >
-      <label class="muted grid gap-0.5"
-        >again <select class="field" name="repeats" bind:value={repeats}>
-          <option value="">not</option>
-          {#each Object.entries(REPEATS) as [rule, words] (rule)}<option value={rule}>{words}</option>{/each}
-        </select></label
-      >
-      <label class="muted grid gap-0.5">because <input class="field w-64" name="reason" /></label>
-      <button class="btn btn-strong">Quiet</button>
+            </fieldset>
+          {/if}
+          {#if preview.isEverything}
+            <label class="flex items-center gap-2"
+              ><input type="checkbox" name="sure" value="yes" /> I mean everything: nobody is told of a fire, an
+              outage, or a lost host until it ends.</label
+            >
+          {/if}
+        </div>
+      {/if}
+      <div class="flex flex-wrap items-end gap-2.5">
+        <label class="muted grid gap-0.5">Reason <input class="field w-96" name="reason" /></label>
+        <button class="btn btn-strong">Quiet</button>
+      </div>
     </form>
   </section>
 {/if}
