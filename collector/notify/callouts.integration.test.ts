@@ -404,7 +404,7 @@ test('a wrong token is said in words, without the token', async () => {
 })
 
 const run = async (name: string) => {
-  await make([{ after: AT_ONCE, evenIfTaken: false, action: { do: 'command', name } }])
+  await make([{ after: AT_ONCE, evenIfTaken: false, action: { do: 'command', name, rules: ['r'] } }])
   await open({ subject: `command ${randomUUID()}` })
   await sendDue()
   return (await messages())[0]!
@@ -460,7 +460,9 @@ test('a list that is written anew is in force without a start, and one that cann
 
 test('what anybody can send runs nothing and stops nothing: neither when it comes, nor when it is due', async () => {
   const [note] = readCommands(commandsPath)
-  await make([{ after: AT_ONCE, evenIfTaken: false, action: { do: 'command', name: note!.name } }])
+  await make([
+    { after: AT_ONCE, evenIfTaken: false, action: { do: 'command', name: note!.name, rules: ['r'] } },
+  ])
   await open({ subject: `text ${randomUUID()}` })
   const [message] = (await messages()).slice(-1)
   expect(message!.skipped).toBe('anybody can send such a text: it stops nothing and runs nothing')
@@ -474,7 +476,7 @@ test('what anybody can send runs nothing and stops nothing: neither when it come
 })
 
 test('an action is looked at again before it is done: cleared, of another severity or too late, it is not', async () => {
-  await make([{ after: AT_ONCE, evenIfTaken: true, action: { do: 'command', name: 'note' } }])
+  await make([{ after: AT_ONCE, evenIfTaken: true, action: { do: 'command', name: 'note', rules: ['r'] } }])
   const due = async (change: (alertId: number, messageId: string) => Promise<unknown>) => {
     const alertId = await open({ subject: `late ${randomUUID()}` })
     const { id } = (await messages()).find((each) => each.alertId === alertId)!
@@ -506,6 +508,36 @@ test('an action is looked at again before it is done: cleared, of another severi
     skipped: expect.stringMatching(/^not done: too late, it was due at/) as string,
   })
   expect(await due(() => Promise.resolve())).toMatchObject({ skipped: null, isFailed: false })
+})
+
+test('what is done belongs to named rules: on no other alert is it done, nor after it was taken from its rule', async () => {
+  const command = (rules?: readonly string[]): Step => ({
+    after: AT_ONCE,
+    evenIfTaken: true,
+    action: { do: 'command', name: 'note', ...(rules === undefined ? {} : { rules }) },
+  })
+  const opened = async (steps: readonly Step[]) => {
+    await db.deleteFrom('callOut').execute()
+    await make(steps)
+    const alertId = await open({ subject: `named ${randomUUID()}` })
+    return (await messages()).find((each) => each.alertId === alertId)
+  }
+  expect(await opened([command(['another'])])).toBeUndefined()
+  // Of a call-out that was made before it had to name any.
+  expect((await opened([command()]))?.skipped).toMatch(/^not done: it names no rule/)
+  const waiting = (await opened([command(['r'])]))!
+  expect(waiting.skipped).toBeNull()
+  const steps = JSON.stringify([command(['another'])])
+  await db
+    .updateTable('callOut')
+    .set({ body: sql`jsonb_set(body, '{steps}', ${steps}::jsonb)` })
+    .where('id', '=', waiting.callOutId!)
+    .execute()
+  await notifier.send(db, waiting.id)
+  expect((await messages()).find(({ id }) => id === waiting.id)).toMatchObject({
+    sentAt: null,
+    skipped: 'not done: its call-out does not say so any more',
+  })
 })
 
 test('a command that no collector allows is not run, and says so', async () => {

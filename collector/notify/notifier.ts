@@ -22,6 +22,8 @@ import {
   takesBackEnd,
   actionOverdue,
   actionProblem,
+  isMeantBy,
+  namesNoRule,
   type Action,
 } from '#core/callouts'
 import { scopeCovers, type Severity } from '#core/rules'
@@ -67,7 +69,7 @@ import { listGearScopes } from '#db/rules'
 import { type AllowedCommand, dryRun, runCommand } from './commands.ts'
 import { sendBy } from './channels/channels.ts'
 import { RefusedForGood } from './channels/sending.ts'
-import { stopGear } from './stopping.ts'
+import { dryStops, stopGear } from './stopping.ts'
 
 /** Scopes of gear are read anew after this. */
 const SCOPES_FOR_MS = 10_000
@@ -137,6 +139,7 @@ export class Notifier {
         if (!(await this.#covers(trx, row.callOut, alert))) continue
         const ofSteps = last(row.id, alert.id)
         for (const [index, step] of row.callOut.steps.entries()) {
+          if (!isMeantBy(step.action, alert.ruleKey)) continue
           const message = await this.#plan(trx, row, index, {
             step,
             alert,
@@ -287,6 +290,8 @@ export class Notifier {
       const document = JSON.stringify(documentOf(message.id, message.alertId, facts))
       return { ...(await runCommand(command, document)), recipients: [] }
     }
+    if (message.action === 'stop' && message.isDry && target.gearIds !== undefined)
+      return { ...(await dryStops(db, this.key, target.gearIds)), recipients: [] }
     if (message.action === 'stop')
       return {
         ...(await stopGear(db, this.key, target.gearId ?? 0, message.isDry)),
@@ -491,6 +496,13 @@ async function whyOverdue(db: Db, message: OpenMessage): Promise<string | null> 
   })
 }
 
+/** Somebody may have changed since what is done, and on which rules. */
+function notMeantNow({ callOut, step, action, ruleKey }: OpenMessage): string | null {
+  const now = callOut?.steps[step]?.action
+  if (now?.do === action && isMeantBy(now, ruleKey ?? '')) return namesNoRule(now)
+  return 'not done: its call-out does not say so any more'
+}
+
 /** Why a message that was due is not sent after all. */
 async function reasonToSkip(db: Db, message: OpenMessage): Promise<string | null> {
   if (message.alertId === null) return null
@@ -499,7 +511,7 @@ async function reasonToSkip(db: Db, message: OpenMessage): Promise<string | null
   const problem = actionProblem(message.action, alertSubject)
   if (problem !== null) return problem
   if (message.action !== 'notify' && !message.isDry) {
-    const overdue = await whyOverdue(db, message)
+    const overdue = (await whyOverdue(db, message)) ?? notMeantNow(message)
     if (overdue !== null) return overdue
   }
   if (event === 'cleared') {

@@ -34,3 +34,28 @@ export async function stopGear(db: Db, key: SecretKey, gearId: number, isDry: bo
     }
   return stopSystem(source, { identities: gear.identities, isDry, timeoutMs: STOP_MS })
 }
+
+/** So many controllers are asked at a time. */
+const AT_A_TIME = 8
+
+/** What would be done now of all that a step covers: goes all the way to each, and asks nothing of any. */
+export async function dryStops(db: Db, key: SecretKey, gearIds: readonly number[]): Promise<StopOutcome> {
+  const ends: StopOutcome[] = []
+  for (let from = 0; from < gearIds.length; from += AT_A_TIME)
+    ends.push(
+      ...(await Promise.all(
+        gearIds.slice(from, from + AT_A_TIME).map((id) =>
+          stopGear(db, key, id, true).catch((error: unknown): StopOutcome => ({
+            isWell: false,
+            words: error instanceof Error ? error.message : String(error),
+          })),
+        ),
+      )),
+    )
+  const [would, not] = [ends.filter(({ isWell }) => isWell), ends.filter(({ isWell }) => !isWell)]
+  const head = `Of ${ends.length} gear that it covers ${would.length} would be asked now, ${not.length} not.`
+  return {
+    isWell: would.length > 0,
+    words: [head, ...[...would, ...not].map(({ words }) => words)].join('\n'),
+  }
+}

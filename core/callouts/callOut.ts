@@ -15,13 +15,14 @@ export type After =
 export type Recipients =
   { readonly kind: 'team'; readonly teamId: number } | { readonly kind: 'duty'; readonly teamId: number }
 
+/** What is done belongs to the rules that are named (by their keys): of any other alert it is not done. */
 export type Action =
   /** `to` is `null` of a hook and of the screen: those have no recipients. */
   | { readonly do: 'notify'; readonly channelId: number; readonly to: Recipients | null }
   /** A command that the administrator of the collector's machine has allowed there, by its name. */
-  | { readonly do: 'command'; readonly name: string }
+  | { readonly do: 'command'; readonly name: string; readonly rules?: readonly string[] }
   /** Asks gear to stop through its own protocol. `null` is the gear that the alert is about. */
-  | { readonly do: 'stop'; readonly gearId: number | null }
+  | { readonly do: 'stop'; readonly gearId: number | null; readonly rules?: readonly string[] }
 
 export interface Step {
   readonly after: After
@@ -76,4 +77,14 @@ const isSaidByAnybody = (subject: string): boolean => subject.startsWith('text '
 export const actionProblem = (action: Action['do'], subject: string): string | null =>
   action !== 'notify' && isSaidByAnybody(subject)
     ? 'anybody can send such a text: it stops nothing and runs nothing'
+    : null
+
+/** Whether a step has anything to do with an alert of a rule. One that names no rule at all has, and says so. */
+export const isMeantBy = (action: Action, ruleKey: string): boolean =>
+  action.do === 'notify' || action.rules === undefined || action.rules.includes(ruleKey)
+
+/** Why an action is not done that was set up before it had to name rules; `null` when it names them. */
+export const namesNoRule = (action: Action): string | null =>
+  action.do !== 'notify' && action.rules === undefined
+    ? 'not done: it names no rule. Open its call-out and choose the rules that it belongs to'
     : null

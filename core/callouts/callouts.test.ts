@@ -356,6 +356,7 @@ const names = {
   ]),
   teams: new Map([[1, 'night team']]),
   gear: new Map([[7, 'petrel-12']]),
+  rules: new Map([['inlet', 'Air drawn in']]),
 }
 
 describe('a call-out in words', () => {
@@ -363,10 +364,14 @@ describe('a call-out in words', () => {
     const steps: Step[] = [
       tell(1, 'team'),
       tell(2, 'duty', { after: { kind: 'intervals', count: 3 } }),
-      { after: { kind: 'span', ms: 10 * MINUTE }, evenIfTaken: true, action: { do: 'stop', gearId: 7 } },
+      {
+        after: { kind: 'span', ms: 10 * MINUTE },
+        evenIfTaken: true,
+        action: { do: 'stop', gearId: 7, rules: ['inlet'] },
+      },
     ]
     expect(stepsSentence(callOut(steps), names)).toBe(
-      'At once the night team by mail; still there after 3 intervals and not taken: who of the night team is on duty by text; still there after 10 min: petrel-12 is asked to stop.',
+      'At once the night team by mail; still there after 3 intervals and not taken: who of the night team is on duty by text; still there after 10 min: petrel-12 is asked to stop (Air drawn in).',
     )
     expect(afterMs(steps[1]!.after, 10_000)).toBe(30_000)
   })

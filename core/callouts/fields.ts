@@ -56,11 +56,16 @@ function stepOf(fields: CallOutFields, index: number): Step {
   const does = field('does')
   if (does === 'command') {
     if (field('command') === '') throw new AmountError(`Choose the command of step ${index + 1}.`)
-    return { after, evenIfTaken, action: { do: 'command', name: field('command') } }
+    return {
+      after,
+      evenIfTaken,
+      action: { do: 'command', name: field('command'), rules: rulesOf(fields, index) },
+    }
   }
   if (does === 'stop') {
     const gear = field('gear')
-    return { after, evenIfTaken, action: { do: 'stop', gearId: gear === '' ? null : Number(gear) } }
+    const gearId = gear === '' ? null : Number(gear)
+    return { after, evenIfTaken, action: { do: 'stop', gearId, rules: rulesOf(fields, index) } }
   }
   const channelId = Number(does.replace('channel ', ''))
   if (!Number.isInteger(channelId) || channelId < 1)
@@ -72,6 +77,16 @@ function stepOf(fields: CallOutFields, index: number): Step {
   if (field('reaches') === 'people' && recipients === null)
     throw new AmountError(`Choose who is told in step ${index + 1}.`)
   return { after, evenIfTaken, action: { do: 'notify', channelId, to: recipients } }
+}
+
+/** The keys of the rules that a step acts on, with blanks between. */
+function rulesOf(fields: CallOutFields, index: number): string[] {
+  const keys = (fields[`rules-${index}`] ?? '').split(' ').filter(Boolean)
+  if (keys.length === 0)
+    throw new AmountError(
+      `Choose the rules that step ${index + 1} belongs to: what is done is done on those only.`,
+    )
+  return [...new Set(keys)]
 }
 
 function hoursOf(fields: CallOutFields) {

@@ -1,5 +1,7 @@
 export {
   actionProblem,
+  isMeantBy,
+  namesNoRule,
   type After,
   afterMs,
   type CallOut,

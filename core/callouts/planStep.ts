@@ -1,5 +1,13 @@
 import { formatClock, writeSpan } from '../units/index.ts'
-import { actionProblem, afterMs, type CallOut, isFirst, type MessageEvent, type Step } from './callOut.ts'
+import {
+  actionProblem,
+  afterMs,
+  type CallOut,
+  isFirst,
+  type MessageEvent,
+  namesNoRule,
+  type Step,
+} from './callOut.ts'
 import { type LastNotified, whenToNotify } from './holdOff.ts'
 import { isWithin, nextWithin } from './hours.ts'
 
@@ -60,7 +68,7 @@ export function planStep(occasion: StepOccasion): PlannedStep | null {
   return {
     dueAtMs: hoursMs ?? dueMs,
     stillAfterMs: isLater ? stillMs : null,
-    skipped: actionProblem(step.action.do, alert.subject) ?? known ?? outside,
+    skipped: actionProblem(step.action.do, alert.subject) ?? namesNoRule(step.action) ?? known ?? outside,
   }
 }
 

@@ -1,12 +1,22 @@
 import type { Severity } from '../rules/index.ts'
 import { writeSpan } from '../units/index.ts'
-import { type After, type CallOut, type Hours, isFirst, type ChannelKind, type Step } from './callOut.ts'
+import {
+  type After,
+  type CallOut,
+  type ChannelKind,
+  type Hours,
+  isFirst,
+  namesNoRule,
+  type Step,
+} from './callOut.ts'
 
 /** Names of what a call-out points to. */
 export interface CallNames {
   readonly channels: ReadonlyMap<number, { readonly name: string; readonly kind: ChannelKind }>
   readonly teams: ReadonlyMap<number, string>
   readonly gear: ReadonlyMap<number, string>
+  /** Of rules by their keys. */
+  readonly rules?: ReadonlyMap<string, string>
 }
 
 const BY: Readonly<Record<ChannelKind, string>> = {
@@ -24,17 +34,25 @@ export const CHANNEL_WORDS: Readonly<Record<ChannelKind, string>> = {
 
 /** What a step does, in words that go on from «At once»: «night team by mail», «who is on duty of night team by text». */
 export function actionWords({ action }: Step, names: CallNames): string {
-  if (action.do === 'command') return `the command «${action.name}» runs`
-  if (action.do === 'stop')
-    return action.gearId === null
-      ? 'the gear that it is about is asked to stop'
-      : `${names.gear.get(action.gearId) ?? 'a gear that is gone'} is asked to stop`
+  if (action.do === 'command') return `the command «${action.name}» runs${onRules(action.rules, names)}`
+  if (action.do === 'stop') {
+    const which =
+      action.gearId === null
+        ? 'the gear that it is about'
+        : (names.gear.get(action.gearId) ?? 'a gear that is gone')
+    return `${which} is asked to stop${onRules(action.rules, names)}`
+  }
   const channel = names.channels.get(action.channelId)
   if (channel === undefined) return 'nobody: its channel is gone'
   if (channel.kind === 'screen') return 'every open screen'
   if (channel.kind === 'hook') return `the hook ${channel.name}`
   const team = action.to === null ? 'nobody' : (names.teams.get(action.to.teamId) ?? 'a team that is gone')
   return `${action.to?.kind === 'duty' ? `who of the ${team} is on duty` : `the ${team}`} ${BY[channel.kind]}`
+}
+
+const onRules = (rules: readonly string[] | undefined, names: CallNames): string => {
+  if (rules === undefined || names.rules === undefined) return ''
+  return ` (${rules.map((key) => names.rules!.get(key) ?? 'a rule that is gone').join(', ')})`
 }
 
 export const afterWords = (after: After): string =>
@@ -92,6 +110,8 @@ export function weaknessesOf(
   const critical = callOuts.filter(({ steps }) => steps.some(({ action }) => action.do === 'notify'))
   if (critical.length === 0) found.push('Nobody is told of anything: make a call-out.')
   for (const { name, steps } of callOuts) {
+    if (steps.some(({ action }) => namesNoRule(action) !== null))
+      found.push(`«${name}» does nothing: what it does names no rule. Open it and choose the rules.`)
     const tells = steps.flatMap(({ action }) => (action.do === 'notify' ? [action] : []))
     const reach = tells.map(({ to, channelId }) => {
       const kind = around.names.channels.get(channelId)?.kind

@@ -38,6 +38,8 @@ export interface ProtocolDescriptor {
   readonly isPolled: boolean
   /** It sends notifications by itself, from the address at which it is asked. */
   readonly isNotifying: boolean
+  /** Gear can be asked by it to stop. */
+  readonly canStop?: true
   /** It may go over TLS, with an authority or a fingerprint of its own. */
   readonly hasTrust: boolean
   readonly addressPlaceholder: string

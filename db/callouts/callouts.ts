@@ -17,6 +17,7 @@ const after = z.discriminatedUnion('kind', [
   }),
   z.object({ kind: z.literal('intervals'), count: z.number().int().min(0).max(1000) }),
 ])
+const rules = z.array(z.string().min(1).max(120)).min(1, 'Choose the rules that it belongs to').max(40)
 const action = z.discriminatedUnion('do', [
   z.object({
     do: z.literal('notify'),
@@ -28,8 +29,8 @@ const action = z.discriminatedUnion('do', [
       ])
       .nullable(),
   }),
-  z.object({ do: z.literal('command'), name: z.string().min(1).max(80) }),
-  z.object({ do: z.literal('stop'), gearId: id.nullable() }),
+  z.object({ do: z.literal('command'), name: z.string().min(1).max(80), rules }),
+  z.object({ do: z.literal('stop'), gearId: id.nullable(), rules }),
 ])
 const minute = z.number().int().min(0).max(1440)
 

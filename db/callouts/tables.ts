@@ -8,6 +8,8 @@ export interface MessageTarget {
   readonly address?: string
   readonly command?: string
   readonly gearId?: number
+  /** Of a dry run: all that a step covers. */
+  readonly gearIds?: readonly number[]
 }
 
 /** Of the tables as `migrations/` makes them; columns in camelCase here, in snake_case there. */

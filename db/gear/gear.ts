@@ -114,6 +114,31 @@ export async function findStoppable(db: Db, id: number) {
   }
 }
 
+/** Gear that can be asked to stop: it tells whether it is on, and is seen by a protocol that can ask. In order of names. */
+export const listStoppable = (
+  db: Db,
+  protocols: readonly string[],
+): Promise<{ readonly id: number; readonly name: string }[]> =>
+  db
+    .selectFrom('gear')
+    .select(['id', 'name'])
+    .where('mergedInto', 'is', null)
+    .where(
+      sql<boolean>`exists (
+        select 1 from sighting join source on source.id = sighting.source_id
+        where sighting.gear_id = gear.id and source.protocol = any(${[...protocols]}::text[]))`,
+    )
+    .where(
+      sql<boolean>`exists (
+        select 1 from series where series.gear_id = gear.id and series.part_id is null and measure = 'hw.power.state')`,
+    )
+    .where(
+      sql<boolean>`exists (
+        select 1 from gear_identity named where named.gear_id = gear.id and named.kind in ('uuid', 'serial'))`,
+    )
+    .orderBy('name')
+    .execute()
+
 export async function nameOfGear(db: Db, id: number): Promise<string | undefined> {
   return (await db.selectFrom('gear').select('name').where('id', '=', id).executeTakeFirst())?.name
 }

@@ -7,6 +7,7 @@ export const descriptor: ProtocolDescriptor = {
   label: "Redfish: a server's or a chassis's controller",
   words: 'Redfish over HTTPS',
   isPolled: true,
+  canStop: true,
   isNotifying: false,
   hasTrust: true,
   addressPlaceholder: 'https://192.0.2.10',

@@ -123,16 +123,33 @@ test('a channel is tested: the answer of the far side, and its reason when it re
 test('what a stop would do is said before, and a dry run asks nothing', async ({ page }) => {
   await page.goto('/alerts/callouts/new')
   await field(page, 'does-0').selectOption('stop')
+  await expect(field(page, 'gear-0').locator('option', { hasText: 'hall-north' })).toHaveCount(0)
   await field(page, 'gear-0').selectOption({ label: 'petrel-12' })
   await expect(page.getByTestId('step-words')).toHaveText(
     'Asks petrel-12 through its controller to stop in order. What runs on it ends. What devices say in logs and notifications never leads to it: anybody can send that.',
   )
   await page.getByLabel('Name').fill('Stops petrel-12')
   await page.getByRole('button', { name: 'Dry run of step 1' }).click()
+  await expect(page.getByRole('alert')).toHaveText(
+    'Choose the rules that step 1 belongs to: what is done is done on those only.',
+  )
+  await page.getByLabel('Rule of step 1').selectOption({ label: 'Air drawn in too warm' })
+  await page.getByRole('button', { name: 'Dry run of step 1' }).click()
   await expect(page.getByTestId('dry-outcome')).toContainText(
     /petrel-12 is on and offers it: it would be asked by POST .*ComputerSystem\.Reset with GracefulShutdown/,
     { timeout: 40_000 },
   )
+  await field(page, 'gear-0').selectOption('')
+  await page.getByLabel('where').selectOption('rack')
+  await page.getByLabel('which').first().selectOption({ label: 'B04' })
+  await page.getByRole('button', { name: 'Dry run of step 1' }).click()
+  await expect(page.getByTestId('dry-outcome')).toContainText(
+    /Of \d+ gear that it covers \d+ would be asked now/,
+    {
+      timeout: 60_000,
+    },
+  )
+  await expect(page.getByTestId('dry-outcome')).toContainText('petrel-07 is on and offers it')
 })
 
 test('the page says what the alarm hangs on, and a heartbeat that stays away', async ({ page }) => {

@@ -24,6 +24,7 @@
     teams,
     commands,
     gear,
+    rules,
     places,
     message,
     dry,
@@ -33,7 +34,9 @@
     channels: readonly (Option & { readonly kind: ChannelKind })[]
     teams: readonly (Option & { readonly members: number; readonly hasDuty: boolean })[]
     commands: readonly { readonly collector: string; readonly name: string; readonly words: string }[]
+    /** What can be asked to stop. */
     gear: readonly Option[]
+    rules: readonly { readonly key: string; readonly name: string }[]
     places: Places
     message: string | null
     dry: { readonly isOver: boolean; readonly answer: string | null; readonly isFailed: boolean } | null
@@ -46,6 +49,7 @@
     to: string
     command: string
     gear: string
+    rules: readonly string[]
     evenIfTaken: boolean
   }
   let made = 0
@@ -61,6 +65,7 @@
     to: action.do === 'notify' && action.to !== null ? `${action.to.kind} ${action.to.teamId}` : '',
     command: action.do === 'command' ? action.name : '',
     gear: action.do === 'stop' && action.gearId !== null ? String(action.gearId) : '',
+    rules: action.do === 'notify' ? [] : (action.rules ?? []),
     evenIfTaken,
   })
   const first = (): Row => ({
@@ -70,6 +75,7 @@
     to: teams[0] === undefined ? '' : `team ${teams[0].id}`,
     command: '',
     gear: '',
+    rules: [],
     evenIfTaken: false,
   })
   const given = untrack(() => callOut)
@@ -95,6 +101,8 @@
   const kindOfRow = (row: Row): ChannelKind | null =>
     channels.find(({ id }) => `channel ${id}` === row.does)?.kind ?? null
   const reachesPeople = (row: Row): boolean => ['mail', 'text'].includes(kindOfRow(row) ?? '')
+  const ruleName = (key: string): string =>
+    rules.find((each) => each.key === key)?.name ?? 'a rule that is gone'
   const NOT_BY_TEXTS = 'What devices say in logs and notifications never leads to it: anybody can send that.'
   /** What it will do, in words, before it is saved. */
   function words(row: Row): string {
@@ -123,11 +131,7 @@
   /** What can be gone through without being done. */
   const dryable = $derived(
     steps.flatMap((step, index) =>
-      step.does === 'stop' && step.gear !== ''
-        ? [{ index, value: `gear ${step.gear}` }]
-        : step.does === 'command' && step.command !== ''
-          ? [{ index, value: `command ${step.command}` }]
-          : [],
+      step.does === 'stop' || (step.does === 'command' && step.command !== '') ? [index] : [],
     ),
   )
 </script>
@@ -289,6 +293,34 @@
             >
           {/if}
         </div>
+        {#if step.does === 'stop' || step.does === 'command'}
+          <div class="flex flex-wrap items-center gap-2" data-testid="step-rules">
+            <input type="hidden" name="rules-{index}" value={step.rules.join(' ')} />
+            <span class="muted">on alerts of</span>
+            {#each step.rules as key (key)}
+              <button
+                type="button"
+                class="border-rule border px-1.5"
+                aria-label="Leave out the rule {ruleName(key)}"
+                onclick={() => (step.rules = step.rules.filter((each) => each !== key))}
+                >{ruleName(key)} ×</button
+              >
+            {/each}
+            <select
+              class="field w-64"
+              aria-label="Rule of step {index + 1}"
+              value=""
+              onchange={(event) => {
+                const key = event.currentTarget.value
+                if (key !== '' && !step.rules.includes(key)) step.rules = [...step.rules, key]
+                event.currentTarget.value = ''
+              }}
+            >
+              <option value="">{step.rules.length === 0 ? 'choose a rule' : 'and another rule'}</option>
+              {#each rules as rule (rule.key)}<option value={rule.key}>{rule.name}</option>{/each}
+            </select>
+          </div>
+        {/if}
         <p class="muted" data-testid="step-words">{words(step)}</p>
       </div>
     {/each}
@@ -311,8 +343,8 @@
 
   <div class="flex gap-2.5">
     <button class="btn btn-strong">{kept === null ? 'Make the call-out' : 'Keep the changes'}</button>
-    {#each dryable as { index, value } (index)}
-      <button class="btn" formaction="?/dry" name="dry" {value}>Dry run of step {index + 1}</button>
+    {#each dryable as index (index)}
+      <button class="btn" formaction="?/dry" name="dry" value={index}>Dry run of step {index + 1}</button>
     {/each}
     {#if kept !== null}
       <button class="btn" formaction="?/switch" name="isOn" value={kept.isOn ? 'no' : 'yes'}
@@ -322,7 +354,7 @@
     {/if}
   </div>
   {#if dry !== null}
-    <p role="status" data-testid="dry-outcome" class={dry.isFailed ? 'text-crit' : ''}>
+    <p role="status" data-testid="dry-outcome" class={['whitespace-pre-line', dry.isFailed && 'text-crit']}>
       Dry run: {dry.isOver ? dry.answer : 'under way …'}
     </p>
   {/if}

@@ -125,12 +125,18 @@ async function insertTrial(
 /** Goes all the way to what a step does besides telling, and does not do it. */
 export async function dryAction(
   db: Db,
-  action: { readonly gearId: number } | { readonly command: string },
+  action:
+    { readonly gearId: number } | { readonly gearIds: readonly number[] } | { readonly command: string },
   who: string,
 ): Promise<string | null> {
-  const gear = 'command' in action ? null : await nameOfGear(db, action.gearId)
+  const gear = 'gearId' in action ? await nameOfGear(db, action.gearId) : null
   if (gear === undefined) return null
-  const what = 'command' in action ? `the command «${action.command}» runs` : `${gear ?? ''} is asked to stop`
+  const what =
+    'command' in action
+      ? `the command «${action.command}» runs`
+      : 'gearIds' in action
+        ? `${action.gearIds.length} gear are asked to stop`
+        : `${gear ?? ''} is asked to stop`
   return insertTrial(
     db,
     {

@@ -32,10 +32,16 @@ import {
 import type { Db } from '#db/platform'
 import { readSite } from '#db/platform'
 import { firstProblem } from '../platform/fields.ts'
-import { type PlaceNames, scopeWords } from '#core/rules'
+import { isAt, type PlaceNames, scopeCovers, scopeWords } from '#core/rules'
+import { listStoppable } from '#db/gear'
+import { listGearScopes, listRules } from '#db/rules'
+import { DESCRIPTORS } from '#protocols/registry'
 import { placeNames } from '../rules/rules.ts'
 import { alarmWeaknesses } from './selfMonitoring.ts'
 import { Refused } from '../platform/refused.ts'
+
+/** Protocols by which gear can be asked to stop. */
+const STOPPING = DESCRIPTORS.filter(({ canStop }) => canStop === true).map(({ protocol }) => protocol)
 
 const DAY_MS = 86_400_000
 const SHOWN_DAYS = 21
@@ -45,8 +51,9 @@ const MOST_MESSAGES = 30
 export async function loadCallOuts(db: Db, nowMs: number) {
   const rows = await listCallOuts(db)
   const wheres = rows.map(({ callOut }) => callOut.scope.where)
-  const [names, teams, people, channels, messages, site, places] = await Promise.all([
+  const [bare, rules, teams, people, channels, messages, site, places] = await Promise.all([
     callNames(db),
+    listRules(db),
     listTeams(db),
     listPeople(db),
     channelHealth(db, new Date(nowMs)),
@@ -54,6 +61,7 @@ export async function loadCallOuts(db: Db, nowMs: number) {
     readSite(db),
     placeNames(db, wheres),
   ])
+  const names = { ...bare, rules: new Map(rules.map(({ rule }) => [rule.key, rule.name])) }
   const on = rows.filter(({ isOn }) => isOn)
   const duties = teams.map((team) => dutyView(team, people, nowMs, site.timeZone))
   return {
@@ -174,9 +182,10 @@ function messageView(message: Awaited<ReturnType<typeof listMessages>>[number]) 
 
 /** What the form of a call-out can choose from, and one as it stands in it. */
 export async function loadCallOutForm(db: Db, id: number | null) {
-  const [rows, names, teams, channels, commands] = await Promise.all([
+  const [rows, stoppable, rules, teams, channels, commands] = await Promise.all([
     listCallOuts(db),
-    callNames(db),
+    listStoppable(db, STOPPING),
+    listRules(db),
     listTeams(db),
     listChannels(db),
     listCommands(db),
@@ -194,12 +203,49 @@ export async function loadCallOutForm(db: Db, id: number | null) {
       hasDuty: duty !== null,
     })),
     commands,
-    gear: [...names.gear].map(([gearId, name]) => ({ id: gearId, name })).sort(byName),
+    gear: stoppable,
+    // What anybody can send leads to no action.
+    rules: rules
+      .filter(({ rule, isOn }) => isOn && rule.kind !== 'text')
+      .map(({ rule: { key, name } }) => ({ key, name }))
+      .sort(byName),
   }
 }
 
 const byName = (a: { readonly name: string }, b: { readonly name: string }): number =>
   a.name.localeCompare(b.name)
+
+/** Whom a step that stops what an alert is about may come to: in the scope of its call-out, and of one of its rules. */
+export async function coveredBy(db: Db, { scope }: CallOut, ruleKeys: readonly string[]): Promise<number[]> {
+  const [scopes, all] = await Promise.all([listGearScopes(db), listRules(db)])
+  const rules = all.flatMap(({ rule }) => (ruleKeys.includes(rule.key) ? [rule] : []))
+  return [...scopes.values()]
+    .filter(
+      (gear) =>
+        scopeCovers(scope, { ...gear, partKind: null, partId: null }) &&
+        rules.some(
+          (rule) =>
+            (rule.scope.gearKind === null || rule.scope.gearKind === gear.gearKind) &&
+            isAt(rule.scope.where, { ...gear, partId: null }),
+        ),
+    )
+    .sort((a, b) => a.gearName.localeCompare(b.gearName, 'en', { numeric: true }))
+    .map(({ gearId }) => gearId)
+}
+
+/** @throws Refused when a step would ask gear to stop of which none can be asked */
+export async function assertStoppable(db: Db, callOut: CallOut): Promise<void> {
+  for (const [index, { action }] of callOut.steps.entries()) {
+    if (action.do !== 'stop') continue
+    const can = new Set((await listStoppable(db, STOPPING)).map(({ id }) => id))
+    const covered =
+      action.gearId === null ? await coveredBy(db, callOut, action.rules ?? []) : [action.gearId]
+    if (!covered.some((id) => can.has(id)))
+      throw new Refused(
+        `Nothing that step ${index + 1} covers can be asked to stop: that takes a controller by which it can be switched off. Choose other rules, or another scope.`,
+      )
+  }
+}
 
 /**
  * A call-out out of its form.
