@@ -10,6 +10,7 @@ export {
   measureOf,
   resolutionOf,
 } from './catalogue.ts'
+export { isSensorRole, roleOfPart, SENSOR_ROLES, type SensorRole } from './roles.ts'
 export {
   GEAR_KINDS,
   type GearKind,

@@ -1,4 +1,4 @@
-import type { MeasureKey, PartKind } from '../catalogue/index.ts'
+import type { MeasureKey, PartKind, SensorRole } from '../catalogue/index.ts'
 import { measureOfRule, type Where } from './rule.ts'
 import { type InForce, isAt, type KeptRule, rulesInForce, rulesInForceFor, type Subject } from './scope.ts'
 
@@ -25,7 +25,7 @@ export function classesOf(rules: readonly KeptRule[], gear: readonly GearSubject
   const byKey = new Map<string, { example: GearSubject; gearIds: number[] }>()
   for (const each of gear) {
     const at = places.map((where) => (isAt(where, { ...each, partId: null }) ? '1' : '0')).join('')
-    const key = `${each.gearKind} ${at}`
+    const key = `${each.gearKind} ${each.role ?? ''} ${at}`
     const known = byKey.get(key)
     if (known === undefined) byKey.set(key, { example: each, gearIds: [each.gearId] })
     else known.gearIds.push(each.gearId)
@@ -41,6 +41,7 @@ export interface SeriesCount {
   readonly of: number
   readonly measure: MeasureKey
   readonly partKind: PartKind | null
+  readonly role?: SensorRole | null
   /** Of parts whose gear tells the same of itself as a whole. */
   readonly hasWhole: boolean
   /** Of a part that a rule names. */
@@ -73,8 +74,8 @@ export function coverageOf(
       for (const other of overrides) coverage.get(other.id)!.overridden += count
     }
   }
-  for (const { of, measure, partKind, partId, hasWhole, count } of series) {
-    const subject = { ...classes[of]!.example, measure, partKind, partId, hasWhole }
+  for (const { of, measure, partKind, role, partId, hasWhole, count } of series) {
+    const subject = { ...classes[of]!.example, measure, partKind, role: role ?? null, partId, hasWhole }
     add(rulesInForce(byMeasure.get(measure) ?? [], subject), count)
   }
   for (const { example, gearIds } of classes)

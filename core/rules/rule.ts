@@ -1,4 +1,4 @@
-import type { GearKind, MeasureKey, PartKind } from '../catalogue/index.ts'
+import type { GearKind, MeasureKey, PartKind, SensorRole } from '../catalogue/index.ts'
 
 /** Worst first. */
 export const SEVERITIES = ['critical', 'warning'] as const
@@ -25,6 +25,8 @@ export interface Scope {
   readonly gearKind: GearKind | null
   /** `null` is every kind, and the gear as a whole. */
   readonly partKind: PartKind | null
+  /** Where it measures; not said is everywhere. */
+  readonly role?: SensorRole | null
   readonly where: Where
 }
 

@@ -40,6 +40,35 @@ const kept = (scope: Partial<Scope>, rest: Partial<KeptRule> & { at?: number } =
 const inForce = (rules: readonly KeptRule[], of: Partial<Subject> = {}) =>
   rulesInForce(rules, { ...subject, ...of })
 
+describe('where a sensor measures', () => {
+  const sensor = { measure: 'hw.temperature', gearKind: 'server', partKind: 'sensor', partId: 9 } as const
+  const temperature = (role: Subject['role']) =>
+    DEFAULT_RULES.map((rule, id): KeptRule => ({ id, rule, isDefault: true, isOn: true })).filter(
+      (each) => rulesInForce([each], { ...subject, ...sensor, role: role ?? null }).length > 0,
+    )
+  const winners = (role: Subject['role']): string[] =>
+    rulesInForce(temperature(role), { ...subject, ...sensor, role: role ?? null }).map(
+      (each) => each.kept.rule.key,
+    )
+
+  test('air drawn in has the line of the envelope; what is blown out keeps that of the sensors', () => {
+    expect(winners('intake').sort()).toEqual(['intake-cold', 'intake-warm'])
+    expect(winners('exhaust')).toEqual(['inlet-warm'])
+    expect(winners(null)).toEqual(['inlet-warm'])
+  })
+  test('the intakes of one rack may have a line of their own', () => {
+    const own = kept({ role: 'intake', where: { kind: 'rack', id: 3 } })
+    const rule = { ...own.rule, of: { measure: 'hw.temperature', with: null } } as LevelRule
+    const won = rulesInForce([...temperature('intake'), { ...own, rule }], {
+      ...subject,
+      ...sensor,
+      role: 'intake',
+    })
+    expect(won.map((each) => each.kept.rule.key)).toContain(rule.key)
+    expect(won.map((each) => each.kept.rule.key)).not.toContain('intake-warm')
+  })
+})
+
 describe('the line in force', () => {
   const everywhere = kept({}, { isDefault: true })
   const own = kept({ where: { kind: 'gear', id: 7 } }, { at: 0.95 })

@@ -1,4 +1,4 @@
-import type { GearKind, MeasureKey, PartKind } from '../catalogue/index.ts'
+import type { GearKind, MeasureKey, PartKind, SensorRole } from '../catalogue/index.ts'
 import { measureOfRule, type Rule, type Scope, type Where } from './rule.ts'
 
 /** What a series is about, as far as scopes ask. */
@@ -8,6 +8,8 @@ export interface Subject {
   readonly partKind: PartKind | null
   readonly gearId: number
   readonly partId: number | null
+  /** Where it measures: of a part, or of a probe by where it hangs; not said is nobody knows. */
+  readonly role?: SensorRole | null
   /** Of a part: its gear tells the same of itself as a whole, and that is what is judged (`JUDGED_AS_WHOLE`). */
   readonly hasWhole?: boolean
   readonly tags: readonly string[]
@@ -62,10 +64,12 @@ export function isAt(where: Where, subject: Omit<Subject, 'measure' | 'gearKind'
 export const scopeCovers = (scope: Scope, subject: Omit<Subject, 'measure'>): boolean =>
   (scope.gearKind === null || scope.gearKind === subject.gearKind) &&
   (scope.partKind === null || scope.partKind === subject.partKind) &&
+  (scope.role == null || scope.role === subject.role) &&
   isAt(scope.where, subject)
 
-/** Of what is judged as a whole, a part is covered by a rule that names it, or its kind. */
-const meansParts = ({ partKind, where }: Scope): boolean => partKind !== null || where.kind === 'part'
+/** Of what is judged as a whole, a part is covered by a rule that names it, its kind, or where it measures. */
+const meansParts = ({ partKind, role, where }: Scope): boolean =>
+  partKind !== null || role != null || where.kind === 'part'
 
 export const ruleCovers = (rule: Rule, subject: Subject): boolean =>
   measureOfRule(rule) === subject.measure &&
@@ -106,8 +110,8 @@ export interface InForce {
 
 /**
  * The rules in force on a series: of those that say the same, the most specific. The order is: the place of the scope
- * (part before gear, group, cluster, rack, room, tag, everywhere), then a scope that names a kind of part, then one that
- * names a kind of gear, then own before shipped, then the one that was made first.
+ * (part before gear, group, cluster, rack, room, tag, everywhere), then a scope that names where something measures, then
+ * one that names a kind of part, then one that names a kind of gear, then own before shipped, then the one that was made first.
  */
 export const rulesInForce = (rules: readonly KeptRule[], subject: Subject): InForce[] =>
   settle(rules.filter((kept) => kept.isOn && ruleCovers(kept.rule, subject)))
@@ -144,6 +148,7 @@ function settle(rules: readonly KeptRule[]): InForce[] {
 export function byPrecedence(a: KeptRule, b: KeptRule): number {
   return (
     PRECEDENCE.indexOf(b.rule.scope.where.kind) - PRECEDENCE.indexOf(a.rule.scope.where.kind) ||
+    Number(b.rule.scope.role != null) - Number(a.rule.scope.role != null) ||
     Number(b.rule.scope.partKind !== null) - Number(a.rule.scope.partKind !== null) ||
     Number(b.rule.scope.gearKind !== null) - Number(a.rule.scope.gearKind !== null) ||
     Number(a.isDefault) - Number(b.isDefault) ||

@@ -1,4 +1,4 @@
-import { formatReading, gearKindOf, measureOf, partKindOf } from '../catalogue/index.ts'
+import { formatReading, gearKindOf, measureOf, partKindOf, SENSOR_ROLES } from '../catalogue/index.ts'
 import { formatElapsed, formatValue } from '../units/index.ts'
 import { lineOf, type Persistence, type Quantity, type Rule, type Scope, type Severity } from './rule.ts'
 
@@ -114,8 +114,12 @@ export function ruleWords(rule: Rule): string {
 }
 
 /** Whom a scope is for, without the place: «every fan of a server», «every UPS». */
-export function kindWords({ gearKind, partKind }: Scope): string {
+export function kindWords({ gearKind, partKind, role }: Scope): string {
   const gear = gearKind === null ? null : lower(gearKindOf(gearKind).label)
+  if (role != null) {
+    const of = partKind === null || partKind === 'sensor' ? 'sensor' : lower(partKindOf(partKind).label)
+    return `every ${SENSOR_ROLES[role].noun} ${of}${gear === null ? '' : ` of a ${gear}`}`
+  }
   if (partKind !== null)
     return `every ${lower(partKindOf(partKind).label)}${gear === null ? '' : ` of a ${gear}`}`
   return gear === null ? 'everything' : `every ${gear}`

@@ -37,6 +37,9 @@ export {
   type PlanSubject,
   powerBand,
   probeBefore,
+  type AtRack,
+  atRackOf,
+  type RackOnFloor,
   type Tint,
 } from './room.ts'
 export { roomSentence } from './roomSentence.ts'

@@ -1,3 +1,4 @@
+import type { GearKind } from '../catalogue/index.ts'
 import { type FloorBox, spanOf } from './plan.ts'
 
 /** What a plan of a room can be asked for. */
@@ -69,6 +70,59 @@ export function beforeFront(box: FloorBox, outMm: number): { readonly xMm: numbe
     default:
       return box.turn satisfies never
   }
+}
+
+export interface RackOnFloor extends FloorBox {
+  readonly id: number
+  readonly roomId: number
+}
+
+/** What hangs on a rack, or before one of its sides. */
+export interface AtRack {
+  readonly rackId: number
+  readonly side: 'front' | 'back' | 'side'
+}
+
+/** Kinds that hang on racks and before them; what is larger stands by itself. */
+const HANGS: ReadonlySet<GearKind> = new Set(['camera', 'door', 'meter', 'probe'])
+
+/**
+ * The rack that something hangs on or before, at most 400 mm from it, the nearest; `null` when none is.
+ * @param thing with its middle, in millimetres
+ */
+export function atRackOf(
+  thing: { readonly kind: GearKind; readonly roomId: number; readonly xMm: number; readonly yMm: number },
+  racks: readonly RackOnFloor[],
+): AtRack | null {
+  if (!HANGS.has(thing.kind)) return null
+  let nearest: { away: number; rack: RackOnFloor } | null = null
+  for (const rack of racks) {
+    if (rack.roomId !== thing.roomId) continue
+    const away = awayFrom(rack, thing)
+    if (away <= NEAR_MM && (nearest === null || away < nearest.away)) nearest = { away, rack }
+  }
+  return nearest === null ? null : { rackId: nearest.rack.id, side: sideOf(nearest.rack, thing) }
+}
+
+/** From a point to a box, 0 within it. */
+function awayFrom(box: FloorBox, { xMm, yMm }: { readonly xMm: number; readonly yMm: number }): number {
+  const { acrossMm, downMm } = spanOf(box)
+  const [dx, dy] = [
+    Math.max(box.xMm - xMm, 0, xMm - box.xMm - acrossMm),
+    Math.max(box.yMm - yMm, 0, yMm - box.yMm - downMm),
+  ]
+  return Math.hypot(dx, dy)
+}
+
+/** On which half of a rack a point lies, along where it looks; to the left or right of it is its side. */
+function sideOf(box: FloorBox, { xMm, yMm }: { readonly xMm: number; readonly yMm: number }): AtRack['side'] {
+  const { acrossMm, downMm } = spanOf(box)
+  const [x, y] = [xMm - box.xMm, yMm - box.yMm]
+  const looksAcross = box.turn === 90 || box.turn === 270
+  const beside = looksAcross ? y < 0 || y > downMm : x < 0 || x > acrossMm
+  if (beside) return 'side'
+  const out = looksAcross ? x - acrossMm / 2 : y - downMm / 2
+  return out > 0 === (box.turn === 90 || box.turn === 180) ? 'front' : 'back'
 }
 
 /** So far before a rack a probe still measures its air. */

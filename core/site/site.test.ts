@@ -1,6 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
-import { beforeFront, inletBand, probeBefore } from './room.ts'
+import { atRackOf, beforeFront, inletBand, probeBefore } from './room.ts'
 import { boxesMeet, type FloorBox, floorProblem, snap, spanOf, TURNS } from './plan.ts'
 import {
   changeSentence,
@@ -157,6 +157,26 @@ describe('a plan', () => {
     expect(probeBefore(box(1000, 1000), probes)?.name).toBe('front')
     expect(probeBefore(box(4000, 1000), probes)).toBeNull()
   })
+  test.each(TURNS)(
+    'what hangs before a rack turned by %i° is of it, by the side that it hangs at',
+    (turn) => {
+      const rack = { ...box(4000, 4000), turn, id: 7, roomId: 1 }
+      const far = { ...box(9000, 4000), turn, id: 8, roomId: 1 }
+      const at = (point: { xMm: number; yMm: number }, kind: 'probe' | 'cooling' = 'probe', roomId = 1) =>
+        atRackOf({ kind, roomId, ...point }, [far, rack])
+      const front = beforeFront(rack, 150)
+      const { acrossMm, downMm } = spanOf(rack)
+      const [midX, midY] = [rack.xMm + acrossMm / 2, rack.yMm + downMm / 2]
+      expect(at(front)).toEqual({ rackId: 7, side: 'front' })
+      expect(at({ xMm: 2 * midX - front.xMm, yMm: 2 * midY - front.yMm })).toEqual({
+        rackId: 7,
+        side: 'back',
+      })
+      expect(at(beforeFront(rack, 500))).toBeNull()
+      expect(at(front, 'cooling')).toBeNull()
+      expect(at(front, 'probe', 2)).toBeNull()
+    },
+  )
   test.each([
     [null, 'noData'],
     [14, 'cold'],

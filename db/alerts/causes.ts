@@ -1,7 +1,9 @@
 import { sql } from 'kysely'
+import { roleOfPart } from '#core/catalogue'
 import type { Cause, CausedAlert, CauseGear, CauseLink } from '#core/alerts'
 import type { Severity } from '#core/rules'
 import { recordEvent } from './alerts.ts'
+import { listGearScopes } from '../rules/subjects.ts'
 import { type Db, within } from '../platform/connect.ts'
 import { announce } from '../platform/live.ts'
 
@@ -34,6 +36,7 @@ export async function listCaused(db: Db, endedSince: Date): Promise<OpenCaused[]
     gearIds: number[]
     partId: number | null
     partKind: OpenCaused['partKind']
+    context: string | null
     sourceId: number | null
     subject: string
     openedMs: number
@@ -50,6 +53,7 @@ export async function listCaused(db: Db, endedSince: Date): Promise<OpenCaused[]
     gearName: string | null
   }>`
     select alert.id, alert.measure, alert.rule_key as "ruleKey", alert.part_id as "partId", part.kind as "partKind",
+      part.facts ->> 'context' as context,
       alert.source_id as "sourceId", alert.subject, alert.cause_id as "causeId", alert.cause_path as "causePath",
       alert.consequence, alert.value, alert.series_id as "seriesId", alert.title, alert.reason, alert.severity, gear.name as "gearName",
       extract(epoch from alert.opened_at)::float8 * 1000 as "openedMs",
@@ -62,10 +66,11 @@ export async function listCaused(db: Db, endedSince: Date): Promise<OpenCaused[]
   const readers = rows.some(({ ruleKey }) => ruleKey === BLIND_RULE)
     ? (await sql<{ id: number; reader: string }>`select id, ${READER} as reader from source`.execute(db)).rows
     : []
-  return rows.map(({ openedMs, subject, ...row }) => {
+  return rows.map(({ openedMs, subject, context, ...row }) => {
     const isBlind = row.ruleKey === BLIND_RULE
     return {
       ...row,
+      role: roleOfPart(row.partKind, context),
       openedAtMs: openedMs,
       key: `${row.ruleKey} ${subject}`,
       isBlind,
@@ -78,7 +83,8 @@ export async function listCaused(db: Db, endedSince: Date): Promise<OpenCaused[]
 
 /** Gear and links between them, as far as one can be the cause of another's trouble. */
 export async function listCauseGraph(db: Db): Promise<{ gear: Map<number, CauseGear>; links: CauseLink[] }> {
-  const [gear, links] = await Promise.all([
+  const [scopes, gear, links] = await Promise.all([
+    listGearScopes(db),
     db
       .selectFrom('gear')
       .leftJoin('rack', 'rack.id', 'gear.rackId')
@@ -100,7 +106,11 @@ export async function listCauseGraph(db: Db): Promise<{ gear: Map<number, CauseG
       .orderBy('id')
       .execute(),
   ])
-  return { gear: new Map(gear.map((each) => [each.id, each])), links }
+  const placed = gear.map((each) => {
+    const { rackId = null, role = null } = scopes.get(each.id) ?? {}
+    return { ...each, rackId, role }
+  })
+  return { gear: new Map(placed.map((each) => [each.id, each])), links }
 }
 
 /** Notes what an alert follows from, or that it follows from nothing any more. */

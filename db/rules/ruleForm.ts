@@ -6,6 +6,8 @@ import {
   type MeasureKey,
   measureOf,
   PART_KINDS,
+  SENSOR_ROLES,
+  type SensorRole,
   type PartKind,
 } from '#core/catalogue'
 import { lineOf, MOST_COUNTED, type Rule } from '#core/rules'
@@ -40,6 +42,7 @@ export const whereForm = z.discriminatedUnion('kind', [
 export const scopeForm = z.object({
   gearKind: z.enum(keysOf<GearKind>(GEAR_KINDS)).nullable(),
   partKind: z.enum(keysOf<PartKind>(PART_KINDS)).nullable(),
+  role: z.enum(keysOf<SensorRole>(SENSOR_ROLES)).nullish(),
   where: whereForm,
 })
 

@@ -1,5 +1,13 @@
 import { tagsOf } from '#core/gear'
-import { type GearKind, JUDGED_AS_WHOLE, type MeasureKey, type PartKind } from '#core/catalogue'
+import {
+  type GearKind,
+  JUDGED_AS_WHOLE,
+  type MeasureKey,
+  type PartKind,
+  roleOfPart,
+  type SensorRole,
+} from '#core/catalogue'
+import { type AtRack, atRackOf, type RackOnFloor } from '#core/site'
 import { sql } from 'kysely'
 import type { GearClasses, SeriesCount, Subject } from '#core/rules'
 import type { Db } from '../platform/connect.ts'
@@ -13,6 +21,7 @@ export interface SubjectRow extends Subject {
   readonly partName: string | null
 }
 
+/** A gear with where scopes find it: what hangs on or before a rack is of that rack. */
 export interface GearScope extends Omit<Subject, 'measure' | 'partKind' | 'partId'> {
   readonly gearName: string
 }
@@ -27,11 +36,12 @@ export async function listGearScopes(
   gearIds?: readonly number[],
   known?: { readonly tagRules: readonly TagRuleRow[]; readonly groups: readonly GroupRow[] },
 ): Promise<Map<number, GearScope>> {
-  const [{ rows }, tagRules, groups] = await Promise.all([
+  const [{ rows }, racks, tagRules, groups] = await Promise.all([
     sql<ScopedGear>`
       select gear.id, gear.name, gear.kind, gear.tags, gear.rack_id as "rackId",
         coalesce(rack.room_id, floor_place.room_id) as "roomId", gear.facts ->> 'cluster' as cluster,
-        coalesce(seen.ids, '{}') as "sourceIds"
+        coalesce(seen.ids, '{}') as "sourceIds",
+        floor_place.x_mm + floor_place.width_mm / 2 as "xMm", floor_place.y_mm + floor_place.depth_mm / 2 as "yMm"
       from gear
       left join rack on rack.id = gear.rack_id
       left join floor_place on floor_place.gear_id = gear.id
@@ -39,13 +49,16 @@ export async function listGearScopes(
       where gear.merged_into is null and (${gearIds === undefined} or gear.id = any(${[...(gearIds ?? [])]}::int[]))`.execute(
       db.withoutPlugins(),
     ),
+    racksOnFloor(db),
     known?.tagRules ?? listTagRules(db),
     known?.groups ?? listGroups(db),
   ])
   const named = groups.map(({ id, memberIds, tag }) => ({ id, tag, members: new Set(memberIds) }))
   return new Map(
     rows.map((each) => {
-      const tags = tagsOf(each, tagRules)
+      const at = each.rackId === null ? hangsAt(each, racks) : null
+      const rackId = each.rackId ?? at?.rackId ?? null
+      const tags = tagsOf({ ...each, rackId }, tagRules)
       return [
         each.id,
         {
@@ -53,7 +66,10 @@ export async function listGearScopes(
           gearName: each.name,
           gearKind: each.kind,
           tags,
-          rackId: each.rackId,
+          rackId,
+          ...(at === null
+            ? {}
+            : { role: at.side === 'front' ? 'intake' : at.side === 'back' ? 'exhaust' : null }),
           roomId: each.roomId,
           cluster: each.cluster,
           groupIds: named.flatMap(({ id, members, tag }) =>
@@ -65,6 +81,19 @@ export async function listGearScopes(
   )
 }
 
+const racksOnFloor = (db: Db): Promise<RackOnFloor[]> =>
+  db
+    .selectFrom('rack')
+    .select(['id', 'roomId', 'xMm', 'yMm', 'widthMm', 'depthMm', 'turn'])
+    .where('xMm', 'is not', null)
+    .where('yMm', 'is not', null)
+    .$narrowType<{ xMm: number; yMm: number }>()
+    .execute()
+
+function hangsAt({ kind, roomId, xMm, yMm }: ScopedGear, racks: readonly RackOnFloor[]): AtRack | null {
+  return roomId === null || xMm === null || yMm === null ? null : atRackOf({ kind, roomId, xMm, yMm }, racks)
+}
+
 interface ScopedGear {
   readonly id: number
   readonly name: string
@@ -74,6 +103,9 @@ interface ScopedGear {
   readonly roomId: number | null
   readonly cluster: string | null
   readonly sourceIds: number[]
+  /** The middle of what stands on the floor. */
+  readonly xMm: number | null
+  readonly yMm: number | null
 }
 
 interface SeriesOfSource {
@@ -86,6 +118,8 @@ interface SeriesOfSource {
   readonly partKind: PartKind | null
   readonly hasWhole: boolean
   readonly gearKind: GearKind
+  /** Where its device says that it measures. */
+  readonly context: string | null
 }
 
 /** Whether a series is of a part whose gear tells the same of itself as a whole. */
@@ -115,6 +149,7 @@ export async function listSubjects(
       'part.name as partName',
       'part.kind as partKind',
       hasWhole.as('hasWhole'),
+      sql<string | null>`part.facts ->> 'context'`.as('context'),
     ])
     .$if(only.sourceId !== undefined, (query) => query.where('series.sourceId', '=', only.sourceId!))
     .$if(only.gearIds !== undefined, (query) =>
@@ -125,11 +160,19 @@ export async function listSubjects(
   const isAll = only.sourceId === undefined && only.gearIds === undefined
   const gearIds = isAll ? undefined : [...new Set(rows.map(({ gearId }) => gearId))]
   const gear = scopes ?? (await listGearScopes(db, gearIds))
-  return rows.flatMap((row) => {
+  return rows.flatMap(({ context, ...row }) => {
     const scope = gear.get(row.gearId)
-    return scope === undefined ? [] : [{ ...scope, ...row }]
+    if (scope === undefined) return []
+    return [{ ...scope, ...row, role: roleIn(scope, row.partKind, context) }]
   })
 }
+
+/** Where a series measures: a gear as a whole by where it hangs. */
+const roleIn = (
+  scope: Pick<GearScope, 'role'>,
+  partKind: PartKind | null,
+  context: string | null,
+): SensorRole | null => (partKind === null ? (scope.role ?? null) : roleOfPart(partKind, context))
 
 interface Counted {
   /** What it was counted for and from. */
@@ -162,14 +205,17 @@ export async function countSeriesByClass(
 async function countAnew(db: Db, { classes, partIds }: GearClasses): Promise<SeriesCount[]> {
   const gearIds = classes.flatMap((each) => each.gearIds)
   const of = classes.flatMap((each, index) => each.gearIds.map(() => index))
-  const { rows } = await sql<SeriesCount>`
-    select class.of, measure, part.kind as "partKind", named.id as "partId", ${hasWhole} as "hasWhole", count(*)::int as count
+  const { rows } = await sql<Omit<SeriesCount, 'role'> & { context: string | null }>`
+    select class.of, measure, part.kind as "partKind", part.facts ->> 'context' as context, named.id as "partId", ${hasWhole} as "hasWhole", count(*)::int as count
     from series
     join unnest(${gearIds}::int[], ${of}::int[]) as class (gear_id, of) using (gear_id)
     left join part on part.id = series.part_id
     left join unnest(${[...partIds]}::int[]) as named (id) on named.id = series.part_id
-    group by 1, 2, 3, 4, 5`.execute(db)
-  return rows
+    group by 1, 2, 3, 4, 5, 6`.execute(db)
+  return rows.map(({ context, ...each }) => ({
+    ...each,
+    role: roleIn(classes[each.of]!.example, each.partKind, context),
+  }))
 }
 
 /** The series of another measure of the same part; where there is none, of the gear itself. */

@@ -40,6 +40,28 @@ export const SERVERS: readonly Rule[] = [
   ),
   level(
     {
+      key: 'intake-warm',
+      name: 'Air drawn in too warm',
+      why: 'The air that equipment draws in is recommended to stay below 27 °C, and allowed up to 32 °C (ASHRAE TC 9.9, class A1).',
+      measure: 'hw.temperature',
+      scope: { ...of(null, 'sensor'), role: 'intake' },
+    },
+    'above',
+    { warning: 27, critical: 32, back: 0.5, persistence: ofLast(4, 6) },
+  ),
+  level(
+    {
+      key: 'intake-cold',
+      name: 'Air drawn in too cold',
+      why: 'Below 15 °C is colder than is allowed (ASHRAE TC 9.9, class A1): water condenses when the door opens, and power goes into cold that nobody needs.',
+      measure: 'hw.temperature',
+      scope: { ...of(null, 'sensor'), role: 'intake' },
+    },
+    'below',
+    { warning: 15, critical: null, back: 0.5, persistence: ofLast(4, 6) },
+  ),
+  level(
+    {
       key: 'inlet-warm',
       name: 'Air at a sensor too warm',
       why: 'Outlet air above 45 °C shortens the life of supplies; above 55 °C servers shut themselves down.',

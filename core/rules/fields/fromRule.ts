@@ -112,6 +112,7 @@ export function fieldsOfRule(rule: Rule): Fields {
     why,
     gearKind: scope.gearKind ?? '',
     partKind: scope.partKind ?? '',
+    role: scope.role ?? '',
     ...fieldsOfWhere(scope.where),
     ...('persistence' in rule ? persistenceFields(rule.persistence) : {}),
     ...('severity' in rule ? { severity: rule.severity } : {}),

@@ -1,4 +1,4 @@
-import { isGearKind, isPartKind, measureOf } from '../../catalogue/index.ts'
+import { isGearKind, isPartKind, isSensorRole, measureOf } from '../../catalogue/index.ts'
 import type { CountRule, Rule, RuleKind, Scope, Severity } from '../rule.ts'
 import { FieldReader, FORM_SEVERITIES, type RuleFields, unitOf } from './reader.ts'
 import { whereFromFields } from './where.ts'
@@ -142,6 +142,7 @@ function memberOf(read: FieldReader, measure: CountRule['measure']): CountRule['
 
 function scopeFrom(read: FieldReader): Scope {
   const [gearKind, partKind] = [read.fields['gearKind'] ?? '', read.fields['partKind'] ?? '']
+  const role = read.text('role')
   const where = whereFromFields({
     whereKind: read.fields['whereKind'] ?? '',
     whereValue: read.text('whereValue'),
@@ -150,6 +151,7 @@ function scopeFrom(read: FieldReader): Scope {
   return {
     gearKind: isGearKind(gearKind) ? gearKind : null,
     partKind: isPartKind(partKind) ? partKind : null,
+    ...(isSensorRole(role) ? { role } : {}),
     where: where ?? { kind: 'everywhere' },
   }
 }

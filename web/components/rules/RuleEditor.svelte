@@ -8,6 +8,7 @@
     type MeasureKey,
     measureOf,
     PART_KINDS,
+    SENSOR_ROLES,
   } from '#core/catalogue'
   import { kindWords, RULE_KINDS, ruleFromFields, ruleWords, type RuleKind, type Severity } from '#core/rules'
   import { UNITS, writeAmount } from '#core/units'
@@ -286,6 +287,10 @@
           {@render choice('partKind', 'and', [
             ['', 'any part, or itself'],
             ...Object.entries(PART_KINDS).map(([key, { label }]) => [key, label] as const),
+          ])}
+          {@render choice('role', 'at', [
+            ['', 'any place in it'],
+            ...Object.entries(SENSOR_ROLES).map(([key, { label }]) => [key, label] as const),
           ])}
         {/if}
         <ScopeField
