@@ -102,6 +102,19 @@ describe('what devices say', () => {
     await texts.take([said(gearId, NOW + 70_000, 'Failed password', 3)])
     expect(await alertsOf(key)).toHaveLength(2)
   })
+  test('an emergency is one alert, and critical; what is less is a warning as ever', async () => {
+    const { gearId } = await server('auk-3', 5000, NOW)
+    const texts = new TextRules(db, new AlertWriter(db, notifier))
+    const graded = (severity: number, atMs: number) => ({
+      ...said(gearId, atMs, 'fan tray failed'),
+      severity,
+    })
+    await texts.take([graded(0, NOW)])
+    expect(await alertsOf('device-emergency')).toMatchObject([{ severity: 'critical' }])
+    expect(await alertsOf('device-alarmed')).toEqual([])
+    await texts.take([graded(2, NOW + 1000)])
+    expect(await alertsOf('device-alarmed')).toMatchObject([{ severity: 'warning' }])
+  })
   test('a rule that is gone takes its alert along', async () => {
     const { gearId } = await server('auk-2', 5000, NOW)
     const id = await insertRule(db, { ...rule, pattern: 'out of memory', count: 1 }, 'Bo')

@@ -305,6 +305,6 @@ export function alertFactsOf(
     const last = known.last.get(beside.id)
     if (last?.atMs === atMs) companions[beside.measure] = last.value
   }
-  const { gearName, gearKind, partName, measure } = subject
-  return { gearName, gearKind, partName, measure, value, companions }
+  const { gearName, gearKind, partName, partKind, measure } = subject
+  return { gearName, gearKind, partName, partKind, measure, value, companions }
 }

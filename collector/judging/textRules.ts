@@ -29,6 +29,19 @@ type Text = Pick<NewText, 'heardAt' | 'severity' | 'body' | 'times' | 'gearId' |
 /** So many lines are looked at again after a start. */
 const MOST_SEEDED = 20_000
 
+/** The rules that a text is one for. Of two that ask for the same words the graver one has it alone: one line, one alert. */
+function fitting(text: Text, instances: readonly TextInstance[]): TextInstance[] {
+  const words = `${text.app ?? ''} ${text.body}`
+  const fit = instances.filter(({ rule, fits }) => text.severity <= rule.atMost && fits(words))
+  return fit.filter(
+    ({ rule }) =>
+      !fit.some(
+        ({ rule: other }) =>
+          other.pattern === rule.pattern && other.severity === 'critical' && rule.severity === 'warning',
+      ),
+  )
+}
+
 /**
  * Judges what devices say by themselves: a burst is one alert, whose count goes up, until its window has passed without
  * another line like it.
@@ -55,12 +68,11 @@ export class TextRules {
       await this.#makeReady(texts)
       const changed = new Set<TextInstance>()
       for (const text of texts)
-        for (const instance of this.#rulesOn(text.gearId))
-          if (text.severity <= instance.rule.atMost && instance.fits(`${text.app ?? ''} ${text.body}`)) {
-            instance.window.add(text.heardAt.getTime(), text.times)
-            instance.last = text.body
-            changed.add(instance)
-          }
+        for (const instance of fitting(text, this.#rulesOn(text.gearId))) {
+          instance.window.add(text.heardAt.getTime(), text.times)
+          instance.last = text.body
+          changed.add(instance)
+        }
       for (const instance of changed) await this.#judge(instance)
     })
   }
@@ -127,11 +139,10 @@ export class TextRules {
       openTextAlerts(this.db),
     ])
     for (const text of past)
-      for (const instance of this.#rulesOn(text.gearId))
-        if (text.severity <= instance.rule.atMost && instance.fits(`${text.app ?? ''} ${text.body}`)) {
-          instance.window.add(text.heardAt.getTime(), text.times)
-          instance.last = text.body
-        }
+      for (const instance of fitting(text, this.#rulesOn(text.gearId))) {
+        instance.window.add(text.heardAt.getTime(), text.times)
+        instance.last = text.body
+      }
     for (const alert of open) {
       const instance = this.#rulesOn(alert.gearId).find(({ rule }) => rule.key === alert.ruleKey)
       if (instance === undefined)

@@ -291,3 +291,74 @@ test('a rack whose air is warm is one trouble: the probe before it stands for wh
     [drawn.id, { causeId: probe.id, path: 'petrel-01 draws the air that b01-front measures' }],
   ])
 })
+
+describe('one fault of one part', () => {
+  const of = (measure: MeasureKey, rest: Partial<CausedAlert> = {}): CausedAlert =>
+    alert('petrel-01', measure, { partId: 13, partKind: 'fan', severity: 'critical', ...rest })
+  const explained = (alerts: readonly CausedAlert[]) => [...causesOf(alerts, gear, LINKS)]
+
+  test('is one, however it shows: what is measured and what the device says are signs of each other', () => {
+    const [speed, said] = [of('hw.fan.speed'), of('hw.status')]
+    const path = 'both are signs of one fault of this part'
+    expect(explained([speed, said])).toEqual([[said.id, { causeId: speed.id, path }]])
+    expect(explained([{ ...speed, openedAtMs: speed.openedAtMs + 20_000 }, said])).toEqual([
+      [speed.id, { causeId: said.id, path }],
+    ])
+  })
+  test('a graver sign stands, and the milder one is the sign', () => {
+    const [worn, failed] = [
+      of('hw.drive.life_left', { severity: 'warning', partKind: 'drive' }),
+      of('hw.status', { partKind: 'drive' }),
+    ]
+    expect(explained([worn, failed]).map(([id]) => id)).toEqual([worn.id])
+  })
+  test('what was so for weeks is another fault; so are two measures of which neither is the word of the device', () => {
+    const [worn, failed] = [of('hw.drive.life_left', { sinceMs: -30 * 86_400_000 }), of('hw.status')]
+    expect(explained([worn, failed])).toEqual([])
+    expect(explained([of('hw.temperature'), of('hw.drive.life_left')])).toEqual([])
+  })
+  test('a drive that failed explains its degraded pool and its array; a pool that failed stands by itself', () => {
+    const drive = of('hw.status', { partId: 24, partKind: 'drive', value: 2 })
+    const pool = of('hw.status', { partId: 90, partKind: 'pool', severity: 'warning', value: 1 })
+    const whole = of('hw.status', { partId: null, partKind: null, severity: 'warning', value: 1 })
+    expect(explained([drive, pool, whole])).toEqual([
+      [pool.id, { causeId: drive.id, path: 'petrel-01 says it of a part of it' }],
+      [whole.id, { causeId: drive.id, path: 'petrel-01 says it of a part of it' }],
+    ])
+    expect(explained([drive, { ...pool, value: 2, severity: 'critical' }])).toEqual([])
+    // The whole is worse than any of its parts: something else is wrong, too.
+    expect(
+      explained([
+        { ...drive, severity: 'warning' },
+        { ...whole, severity: 'critical' },
+      ]),
+    ).toEqual([])
+  })
+})
+
+test('an alert that has nothing to do with the others never changes what is folded', () => {
+  const measures: MeasureKey[] = [
+    'hw.status',
+    'hw.fan.speed',
+    'ups.output.source',
+    'hw.network.up',
+    'net.reachable',
+  ]
+  const some = fc.array(
+    fc.record({
+      name: fc.constantFrom(...GEAR.map((each) => each.name)),
+      measure: fc.constantFrom(...measures),
+      partId: fc.constantFrom(null, 11, 12, 117),
+      sinceMs: fc.integer({ min: 0, max: 400_000 }),
+      severity: fc.constantFrom<'critical' | 'warning'>('critical', 'warning'),
+    }),
+    { minLength: 1, maxLength: 12 },
+  )
+  fc.assert(
+    fc.property(some, (all) => {
+      const alerts = all.map(({ name, measure, ...rest }) => alert(name, measure, rest))
+      const elsewhere = alert('b01-front', 'hw.humidity')
+      expect([...causesOf([...alerts, elsewhere], gear, LINKS)]).toEqual([...causesOf(alerts, gear, LINKS)])
+    }),
+  )
+})

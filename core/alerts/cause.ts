@@ -6,7 +6,7 @@ import {
   type PartKind,
   type SensorRole,
 } from '../catalogue/index.ts'
-import type { Severity } from '../rules/index.ts'
+import { SEVERITIES, type Severity } from '../rules/index.ts'
 import { needOf } from '../links/index.ts'
 
 /** An open alert as it is looked at for what explains it. */
@@ -18,6 +18,7 @@ export interface CausedAlert {
   readonly gearIds: readonly number[]
   readonly partId: number | null
   readonly partKind: PartKind | null
+  readonly severity?: Severity
   /** Where it measures, of a part. */
   readonly role?: SensorRole | null
   readonly sourceId: number | null
@@ -239,6 +240,8 @@ interface Around {
 }
 
 function nearest(alert: CausedAlert, { alerts, troubles, onGear, needs, gear }: Around): Cause | null {
+  const sign = signOf(alert, onGear, gear)
+  if (sign !== null) return sign
   const own = troubles.get(alert.id)!
   if (own === 'other' || own === 'blind') return null
   const within = WITHIN_MS[own] ?? Infinity
@@ -297,6 +300,64 @@ function nearest(alert: CausedAlert, { alerts, troubles, onGear, needs, gear }: 
   const warm = { alerts, troubles, gear, mayCause }
   return fromTheRoom(alert, warm) ?? fromBefore(alert, warm)
 }
+
+/** What a device says of a part in general, beside what is measured of it. */
+const SAID: ReadonlySet<MeasureKey> = new Set(['hw.status', 'hw.drive.predicted_failure'])
+/** Two ways to measure one thing. */
+const SPEED: ReadonlySet<MeasureKey> = new Set(['hw.fan.speed', 'hw.fan.speed_ratio'])
+/** Signs of one fault are noticed within this, each by its own persistence and source. */
+const SIGN_MS = 5 * 60_000
+
+/**
+ * The alert that another is only a sign of. One fault of one part is one, however it shows: by what is measured, by what
+ * the device says. What a gear says of itself as a whole, or an array of its pool, follows from the part that it says it of.
+ */
+function signOf(
+  alert: CausedAlert,
+  onGear: ReadonlyMap<number, readonly CausedAlert[]>,
+  gear: ReadonlyMap<number, CauseGear>,
+): Cause | null {
+  const [gearId] = alert.gearIds
+  if (gearId === undefined || alert.measure === null || alert.gearIds.length !== 1) return null
+  const others = (onGear.get(gearId) ?? []).filter(
+    (other) =>
+      other.id !== alert.id &&
+      other.endedAtMs == null &&
+      other.partId !== null &&
+      Math.abs(other.sinceMs - alert.sinceMs) <= SIGN_MS &&
+      rankOf(other) <= rankOf(alert),
+  )
+  const leads = (other: CausedAlert): boolean =>
+    (rankOf(other) - rankOf(alert) || other.openedAtMs - alert.openedAtMs || other.id - alert.id) < 0
+  const same = others.find(
+    (other) => other.partId === alert.partId && isSameFault(alert, other) && leads(other),
+  )
+  if (same !== undefined) return { causeId: same.id, path: 'both are signs of one fault of this part' }
+  if (!isRollUp(alert)) return null
+  const part = others.find((other) => isPartOf(other, alert))
+  const name = gear.get(gearId)?.name ?? 'it'
+  return part === undefined ? null : { causeId: part.id, path: `${name} says it of a part of it` }
+}
+
+const rankOf = ({ severity }: CausedAlert): number => SEVERITIES.indexOf(severity ?? 'warning')
+
+/** Whether two alerts on one part are two signs of one fault: one of them is the word of the device, or both measure one thing. */
+const isSameFault = (a: CausedAlert, b: CausedAlert): boolean =>
+  a.measure !== null &&
+  b.measure !== null &&
+  a.measure !== b.measure &&
+  (SAID.has(a.measure) || SAID.has(b.measure) || (SPEED.has(a.measure) && SPEED.has(b.measure)))
+
+/** Health that is made up of that of parts: of a gear as a whole; of a pool, while it is degraded and has not failed. */
+const isRollUp = ({ measure, partId, partKind, value }: CausedAlert): boolean =>
+  measure === 'hw.status' && (partId === null || (partKind === 'pool' && value === 1))
+
+/** A pool is made of drives; a gear of everything in it. */
+const isPartOf = (part: CausedAlert, whole: CausedAlert): boolean =>
+  part.measure !== null &&
+  SAID.has(part.measure) &&
+  part.partId !== whole.partId &&
+  (whole.partKind === 'pool' ? part.partKind === 'drive' : true)
 
 /**
  * Whether two sources of one box are silent: the one that was silent first stands for both. One tells of the box alone or of

@@ -33,7 +33,9 @@ function gathered<A extends Foldable>(
   for (const alert of alerts) {
     const cause = alert.causeId == null ? undefined : byId.get(alert.causeId)
     const [to, key] =
-      cause !== undefined && cause.causeId == null ? [followOns, keyOf(cause)] : [groups, keyOf(alert)]
+      cause !== undefined && cause.causeId == null && keyOf(cause) !== keyOf(alert)
+        ? [followOns, keyOf(cause)]
+        : [groups, keyOf(alert)]
     to.set(key, [...(to.get(key) ?? []), alert])
   }
   return { groups, followOns }

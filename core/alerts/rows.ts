@@ -1,4 +1,11 @@
-import { formatReading, type GearKind, isMeasureKey, type MeasureKey, measureOf } from '../catalogue/index.ts'
+import {
+  formatReading,
+  type GearKind,
+  isMeasureKey,
+  type MeasureKey,
+  measureOf,
+  type PartKind,
+} from '../catalogue/index.ts'
 import { alertTitle, standingWords, lineOf, type Rule, type Severity } from '../rules/index.ts'
 import { placeLabel } from '../site/index.ts'
 import { formatClock } from '../units/index.ts'
@@ -23,6 +30,7 @@ export interface OpenAlert extends Foldable {
   readonly gearName: string | null
   readonly gearKind: GearKind | null
   readonly partName: string | null
+  readonly partKind?: PartKind | null
   readonly rackName: string | null
   readonly unit: number | null
   readonly heightUnits: number | null
@@ -124,19 +132,19 @@ function hrefOf({ id, gearId, seriesId, sourceId, subject }: OpenAlert): string 
 
 /** The headline with the value as it is now, where there is one; else as it was at the opening. */
 function titleNow(alert: OpenAlert, { value, companions }: RowFacts): string {
-  const { gearName, gearKind, partName, measure, title } = alert
+  const { gearName, gearKind, partName, partKind, measure, title } = alert
   if (value === null || measure === null || !isMeasureKey(measure) || gearKind === null) return title
-  return alertTitle({ gearName: gearName ?? '', gearKind, partName, measure, value, companions })
+  return alertTitle({ gearName: gearName ?? '', gearKind, partName, partKind, measure, value, companions })
 }
 
 /** The reason with the reading of now beside that of then, where they differ; of a state always, for what stands beside it. */
 function reasonNow(alert: OpenAlert, { value, companions, timeZone }: RowFacts): string {
-  const { gearName, gearKind, partName, measure, reason, value: then, line, openedAtMs } = alert
+  const { gearName, gearKind, partName, partKind, measure, reason, value: then, line, openedAtMs } = alert
   if (value === null || then === null || measure === null || !isMeasureKey(measure) || gearKind === null)
     return reason
   const isState = measureOf(measure).kind === 'state'
   if (!isState && formatReading(measure, value) === formatReading(measure, then)) return reason
-  const about = { gearName: gearName ?? '', gearKind, partName, measure, value, companions }
+  const about = { gearName: gearName ?? '', gearKind, partName, partKind, measure, value, companions }
   return standingWords(about, { value: then, clock: formatClock(openedAtMs, timeZone) }, line)
 }
 

@@ -10,7 +10,7 @@ const facts: Facts = {
   site: 'Kittiwake Sound',
   timeZone: 'UTC',
   title: 'UPS harbour-A on battery, 55 min left',
-  reason: 'Output source is battery; charge 100 %; output load 42 %.',
+  reason: 'It runs on battery; charge 100 %; output load 42 %.',
   place: 'Breakwater Hall',
   severity: 'critical',
   gear: 'harbour-A',
@@ -53,7 +53,7 @@ describe('a message in the words of the moment in which it leaves', () => {
     expect(plain(subjectOf(now))).toBe(
       '[Kittiwake Sound] Still there after 5 min: UPS harbour-A on battery, 3 min left (Breakwater Hall)',
     )
-    expect(plain(now.reason)).toBe('Output source is battery; charge 7 %; load 42 %.')
+    expect(plain(now.reason)).toBe('It runs on battery; charge 7 %; load 42 %.')
     expect(plainOf(now)).toContain('Since:     12:13 (UTC)')
   })
 

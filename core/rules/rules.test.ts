@@ -28,7 +28,7 @@ describe('sentences', () => {
     },
     {
       told: told({ partName: 'Supply 2', measure: 'hw.status', value: 2 }),
-      title: 'Supply 2 in petrel-07 reports itself failed',
+      title: 'Supply 2 in petrel-07 has failed',
     },
     {
       told: told({
@@ -111,7 +111,7 @@ describe('sentences', () => {
       companions: { 'hw.battery.charge': 0.98, 'ups.output.load': 0.62 },
     })
     const verdict = { kind: 'holds', severity: 'critical', breaches: 1, of: 1, sinceMs: 0 } as const
-    expect(plain(alertReason(rule, given, verdict))).toBe('Output source is battery; charge 98 %; load 62 %.')
+    expect(plain(alertReason(rule, given, verdict))).toBe('It runs on battery; charge 98 %; load 62 %.')
   })
   test.each([
     { names: [], text: '' },

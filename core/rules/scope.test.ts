@@ -169,7 +169,7 @@ describe('shipped rules', () => {
       'device-alarmed': 'warning a line like «*» within 15 min',
     })
     expect(words['sends-only']).toBe(
-      'warning sent above 19.1 MiB/s while received below 488 KiB/s, for 10 min',
+      'warning sent above 160 Mbit/s while received below 4.0 Mbit/s, for 10 min',
     )
   })
 })

@@ -91,7 +91,7 @@ export function contestOf(rule: Rule): string {
     case 'pair':
       return `pair ${rule.first.direction} ${rule.second.measure} ${rule.second.direction}`
     case 'text':
-      return `text ${rule.pattern}`
+      return `text ${rule.pattern} ${rule.severity}`
     case 'count':
       return `count ${rule.member.kind === 'level' ? rule.member.direction : 'state'}`
     default:

@@ -1,4 +1,12 @@
-import { formatReading, measureOf, type GearKind, GEAR_KINDS, type MeasureKey } from '../catalogue/index.ts'
+import {
+  formatReading,
+  type GearKind,
+  GEAR_KINDS,
+  type MeasureKey,
+  measureOf,
+  type PartKind,
+  partKindOf,
+} from '../catalogue/index.ts'
 import { formatElapsed } from '../units/index.ts'
 import type { Persistence, SeriesRule, Severity } from './rule.ts'
 import type { Verdict } from './judge.ts'
@@ -9,6 +17,7 @@ export interface AlertFacts {
   readonly gearName: string
   readonly gearKind: GearKind
   readonly partName: string | null
+  readonly partKind?: PartKind | null | undefined
   readonly measure: MeasureKey
   readonly value: number
   /** Other readings of the same part, or gear, at the same moment: an outage is told with the minutes left. */
@@ -30,7 +39,9 @@ export function alertTitle(about: AlertFacts): string {
     case 'hw.status':
       if (value > 0 && about.companions?.['hw.fan.speed'] === 0)
         return `${partName ?? 'Fan'} stopped in ${gearName}`
-      return `${inGear} ${value === 0 ? 'is well' : `reports itself ${shown}`}`
+      if (value === 0) return `${inGear} is well`
+      if (partName === null) return `${gearName} reports itself ${shown}`
+      return `${inGear} ${value === 1 ? 'is degraded' : 'has failed'}`
     case 'hw.drive.life_left':
       return `${inGear} has ${shown} of its life left`
     case 'hw.drive.predicted_failure':
@@ -81,10 +92,9 @@ export function alertReason(
   switch (rule.kind) {
     case 'state':
       return (
-        [
-          `${measureOf(about.measure).label} is ${shown}${heldLong(rule.persistence)}`,
-          ...companionWords(about),
-        ].join('; ') + '.'
+        [`${stateWords(about, about.value)}${heldLong(rule.persistence)}`, ...companionWords(about)].join(
+          '; ',
+        ) + '.'
       )
     case 'change':
       return `${measureOf(about.measure).label} changed to ${shown}.`
@@ -108,6 +118,32 @@ export function alertReason(
         other === undefined ? null : rule.of.with.how === 'ratio' ? about.value / other : about.value - other
       return `${capital(quantityWords(rule.of))}${value === null ? '' : ` ${formatQuantity(rule.of, value)}`}, ${rule.direction} the line of ${line.slice(rule.direction.length + 1)}${add}.`
     }
+  }
+}
+
+/** A state as whoever stands before the device would say it: «The device reports this fan failed». */
+function stateWords({ measure, partKind, partName }: AlertFacts, value: number): string {
+  const shown = formatReading(measure, value)
+  const part =
+    partName === null ? 'itself' : `this ${partKind == null ? 'part' : lower(partKindOf(partKind).label)}`
+  switch (measure) {
+    case 'hw.status':
+      return `The device reports ${part} ${shown}`
+    case 'hw.drive.predicted_failure':
+      return value === 0 ? 'The drive predicts no failure' : 'The drive predicts its own failure'
+    case 'hw.leak':
+      return value === 0 ? 'It is dry' : `A ${shown} is detected`
+    case 'hw.power.state':
+      return `It is switched ${shown}`
+    case 'ups.output.source':
+      // RFC 1628 upsOutputSource: none(2), battery(5).
+      return value === 2 ? 'It gives no power' : `It runs on ${shown}`
+    case 'ups.battery.status':
+      return `The battery is ${shown}`
+    case 'net.reachable':
+      return `It is ${shown}`
+    default:
+      return `${measureOf(measure).label} is ${shown}`
   }
 }
 
@@ -146,7 +182,7 @@ export function standingWords(
   const past = then === null || was === shown ? '' : `, was ${was} at ${then.clock}`
   const { label, kind } = measureOf(about.measure)
   const isState = kind === 'state'
-  const head = isState ? `${label} is ${shown}${past}` : `${label} ${shown} now${past}`
+  const head = isState ? `${stateWords(about, about.value)}${past}` : `${label} ${shown} now${past}`
   return `${[head, ...companionWords(about), ...(isState || line === null ? [] : [`the line: ${line}`])].join('; ')}.`
 }
 

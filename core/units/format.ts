@@ -14,7 +14,7 @@ export const UNITS = {
   day: { symbol: 'days', ucum: 'd' },
   kilowattHour: { symbol: 'kWh', ucum: 'kW.h' },
   cubicMetrePerHour: { symbol: 'm³/h', ucum: 'm3/h' },
-  bytePerSecond: { symbol: 'B/s', ucum: 'By/s' },
+  bytePerSecond: { symbol: 'bit/s', ucum: 'By/s' },
   perSecond: { symbol: '/s', ucum: '/s' },
   byte: { symbol: 'B', ucum: 'By' },
   decibelMilliwatt: { symbol: 'dBm', ucum: 'dB[mW]' },
@@ -47,13 +47,27 @@ export function formatBytes(bytes: number): string {
   return `${bytes < 0 ? '-' : ''}${formatNumber(scaled, decimals)}\u00a0${BINARY[step]}`
 }
 
+const DECIMAL = ['bit/s', 'kbit/s', 'Mbit/s', 'Gbit/s', 'Tbit/s'] as const
+
+/** What a link carries, kept in bytes a second and read in bits: links are sold and filled by powers of 1000 of those. */
+function formatBits(bytes: number): string {
+  let step = 0
+  let scaled = Math.abs(bytes) * 8
+  while (scaled >= 1000 && step < DECIMAL.length - 1) {
+    scaled /= 1000
+    step += 1
+  }
+  const decimals = step === 0 || scaled >= 100 ? 0 : 1
+  return `${bytes < 0 ? '-' : ''}${formatNumber(scaled, decimals)}\u00a0${DECIMAL[step]}`
+}
+
 /**
  * A reading as people read it: `41.2 °C`, `78.3 %`, `1.8 TiB`.
  * A ratio is multiplied by 100. States are worded by the measure, not here.
  */
 export function formatValue(value: number, unit: Unit, decimals: number): string {
   if (unit === 'byte') return formatBytes(value)
-  if (unit === 'bytePerSecond') return `${formatBytes(value)}/s`
+  if (unit === 'bytePerSecond') return formatBits(value)
   const shown = formatNumber(unit === 'ratio' ? value * 100 : value, decimals)
   const { symbol } = UNITS[unit]
   return symbol === '' ? shown : `${shown}\u00a0${symbol}`

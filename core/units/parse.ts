@@ -88,7 +88,7 @@ const WRITTEN: ReadonlyMap<string, readonly Reading[]> = (() => {
 
 /**
  * An amount as people type it, in the unit of a measure: `86 °F` is 30 for a measure in °C, `78 %` is 0.78 of a ratio.
- * A number without a unit is in the unit that is shown (percent of a ratio).
+ * A number without a unit is in the unit that is shown (percent of a ratio, bits of what a link carries).
  * @param isDifference of a temperature: 9 °F are 5 K then
  * @throws AmountError which says what was received
  */
@@ -105,7 +105,7 @@ export function parseAmount(text: string, unit: Unit, { isDifference = false } =
   )
   const written = match[2]!.trim().toLowerCase().replaceAll(/\s/gu, '')
   if (!Number.isFinite(value)) throw new AmountError(`«${given}» is no number.`)
-  if (written === '') return tidy(unit === 'ratio' ? value / 100 : value)
+  if (written === '') return tidy(value * (SHOWN_SCALE[unit] ?? 1))
   const reading = WRITTEN.get(written)?.find((each) => each.unit === unit)
   if (reading === undefined)
     throw new AmountError(
@@ -113,6 +113,9 @@ export function parseAmount(text: string, unit: Unit, { isDifference = false } =
     )
   return tidy((value + (isDifference ? 0 : (reading.offset ?? 0))) * reading.scale)
 }
+
+/** What a number without a unit is in, as it is shown: percent, bits. */
+const SHOWN_SCALE: Readonly<Partial<Record<Unit, number>>> = { ratio: 0.01, bytePerSecond: 1 / 8 }
 
 const tidy = (value: number): number => Number(value.toPrecision(15))
 
@@ -123,7 +126,7 @@ function exampleOf(unit: Unit): string {
     case 'byte':
       return '2 TiB'
     case 'bytePerSecond':
-      return '20 MB/s'
+      return '160 Mbit/s'
     case 'count':
     case 'state':
       return '3'

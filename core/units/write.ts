@@ -15,15 +15,15 @@ const MULTIPLES: Readonly<Partial<Record<Unit, readonly (readonly [string, numbe
     ['B', 1],
   ],
   bytePerSecond: [
-    ['GB/s', 1e9],
-    ['MB/s', 1e6],
-    ['kB/s', 1e3],
-    ['B/s', 1],
+    ['Gbit/s', 1e9 / 8],
+    ['Mbit/s', 1e6 / 8],
+    ['kbit/s', 1e3 / 8],
+    ['bit/s', 1 / 8],
   ],
   ratio: [['%', 0.01]],
 }
 
-/** An amount as it would be typed, `78 %`, `20 MB/s`: `parseAmount` gives the same number back. */
+/** An amount as it would be typed, `78 %`, `160 Mbit/s`: `parseAmount` gives the same number back. */
 export function writeAmount(value: number, unit: Unit): string {
   const { symbol } = UNITS[unit]
   const candidates = (MULTIPLES[unit] ?? [[symbol, 1] as const]).flatMap(([name, scale]) => {

@@ -33,6 +33,7 @@ export async function alertNow(db: Db, alertId: number, nowMs: number): Promise<
       'gear.name as gearName',
       'gear.kind as gearKind',
       'part.name as partName',
+      'part.kind as partKind',
     ])
     .where('alert.id', '=', alertId)
     .executeTakeFirst()
@@ -73,9 +74,10 @@ async function aboutOf(
     gearName: string | null
     gearKind: string | null
     partName: string | null
+    partKind: NonNullable<AlertNow['about']>['partKind']
   },
 ): Promise<AlertNow['about']> {
-  const { seriesId, measure, gearId, partId, gearName, gearKind, partName } = row
+  const { seriesId, measure, gearId, partId, gearName, gearKind, partName, partKind } = row
   if (seriesId === null || measure === null || gearId === null || gearName === null) return null
   const beside = await db
     .selectFrom('series')
@@ -98,6 +100,7 @@ async function aboutOf(
     gearName,
     gearKind: gearKind as NonNullable<AlertNow['about']>['gearKind'],
     partName,
+    partKind,
     measure,
     value: own.value,
     companions,

@@ -28,7 +28,7 @@ test('a fan stops: which fan, in which server, in which rack, told by mail; and 
   await expect.poll(mailOf, { timeout: THREE_INTERVALS_MS }).toBeDefined()
   const mail = await mailOf()
   expect(mail?.subject).toContain('(Breakwater Hall · B04 · U18–19)')
-  expect(mail?.text, 'the mail begins with the reason').toMatch(/^Health is failed; fan speed 0.rpm\./)
+  expect(mail?.text, 'the mail begins with the reason').toMatch(/^The device reports this fan failed; fan speed 0.rpm\./)
   expect(mail?.text).toMatch(/Where: +Breakwater Hall · B04 · U18–19/)
   expect(mail?.text, 'and says where to look').toMatch(/Look: +http:/)
 
@@ -61,7 +61,7 @@ test('a UPS loses mains: its new status in the text, minutes counting down on it
   const row = page.getByTestId('alert-row').filter({ hasText: 'UPS harbour-A on battery' })
   await expect(row).toBeVisible({ timeout: THREE_INTERVALS_MS })
   await expect(row).toContainText(/on battery, \d+.min left/)
-  await expect(row).toContainText('Output source is battery; charge')
+  await expect(row).toContainText('It runs on battery; charge')
   await expect(row, 'what it means for what hangs on it').toContainText(/Without a second feed: .+/, {
     timeout: THREE_INTERVALS_MS,
   })
@@ -82,7 +82,7 @@ test('a UPS loses mains: its new status in the text, minutes counting down on it
     .filter(({ subject }) => !/Cleared:|Worse: UPS harbour-A/.test(subject))
   expect(since.length, `one trouble, few messages: ${told.slice(before).join('; ')}`).toBeLessThanOrEqual(3)
   expect(since.find(({ subject }) => subject.includes('harbour-A on battery'))?.text).toMatch(
-    /^Output source is battery; charge .*Without a second feed: /,
+    /^It runs on battery; charge .*Without a second feed: /,
   )
 })
 

@@ -27,6 +27,17 @@ export const CLIMATE: readonly Rule[] = [
   ),
   level(
     {
+      key: 'cooling-fan',
+      name: 'Fan of a cooling unit slow or stopped',
+      why: 'A unit that is on and moves no air cools nothing, however cold its coil is; below a fifth of its speed it moves next to none.',
+      measure: 'hw.fan.speed_ratio',
+      scope: of('cooling'),
+    },
+    'below',
+    { warning: 0.2, critical: 0.05, back: 0.05, persistence: ofLast(2, 3) },
+  ),
+  level(
+    {
       key: 'generator-error',
       name: 'Error code of a generator',
       why: 'It is needed seldom and then at once: a code that waits is found when it must start.',

@@ -126,6 +126,28 @@ export const SERVERS: readonly Rule[] = [
     'above',
     { warning: 0.5, critical: 0.9, back: 0.05, persistence: ofLast(5, 6) },
   ),
+  level(
+    {
+      key: 'machine-idle',
+      name: 'Machine does nothing',
+      why: 'Below half a percent for six hours nobody asks anything of it: what it was made for has ended, or has died quietly. Its memory and space could be given to others.',
+      measure: 'system.cpu.utilization',
+      scope: of('machine'),
+    },
+    'below',
+    { warning: 0.005, critical: null, back: 0.005, persistence: lasting(6 * 60 * MINUTE) },
+  ),
+  level(
+    {
+      key: 'receives-much',
+      name: 'Machine receives much for long',
+      why: 'Half of a link of 1 Gbit/s for a quarter of an hour is a restore, a copy that nobody planned, or somebody who floods it; its neighbours on the host wait.',
+      measure: 'hw.network.io.receive',
+      scope: of('machine'),
+    },
+    'above',
+    { warning: 500e6 / 8, critical: null, back: 100e6 / 8, persistence: lasting(15 * MINUTE) },
+  ),
   {
     kind: 'pair',
     key: 'sends-only',

@@ -15,4 +15,16 @@ export const TEXTS: readonly Rule[] = [
     windowMs: 15 * MINUTE,
     severity: 'warning',
   },
+  {
+    kind: 'text',
+    key: 'device-emergency',
+    name: 'A device reports that it is unusable',
+    why: 'RFC 5424 keeps emergency for a system that is unusable: nobody writes it for less.',
+    scope: of(null),
+    pattern: '*',
+    atMost: 0,
+    count: 1,
+    windowMs: 15 * MINUTE,
+    severity: 'critical',
+  },
 ]

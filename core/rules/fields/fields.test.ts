@@ -57,7 +57,7 @@ describe('amounts', () => {
   })
   test.each([
     [0.78, 'ratio', '78 %'],
-    [20e6, 'bytePerSecond', '20 MB/s'],
+    [20e6, 'bytePerSecond', '160 Mbit/s'],
     [2 * 1024 ** 4, 'byte', '2 TiB'],
     [27.5, 'celsius', '27.5 °C'],
     [-95, 'decibelMilliwatt', '-95 dBm'],
