@@ -299,7 +299,7 @@ describe('one fault of one part', () => {
 
   test('is one, however it shows: what is measured and what the device says are signs of each other', () => {
     const [speed, said] = [of('hw.fan.speed'), of('hw.status')]
-    const path = 'both are signs of one fault of this part'
+    const path = 'both are signs of one fault'
     expect(explained([speed, said])).toEqual([[said.id, { causeId: speed.id, path }]])
     expect(explained([{ ...speed, openedAtMs: speed.openedAtMs + 20_000 }, said])).toEqual([
       [speed.id, { causeId: said.id, path }],
@@ -361,4 +361,17 @@ test('an alert that has nothing to do with the others never changes what is fold
       expect([...causesOf([...alerts, elsewhere], gear, LINKS)]).toEqual([...causesOf(alerts, gear, LINKS)])
     }),
   )
+})
+
+test('a strip is come to by each of its outlets: that a switch has a cord there hides no port behind another', () => {
+  const wires = [
+    link('fed-by', 'reef-1', 'strip-A', { fromPartId: 41, toPartId: 206 }),
+    link('wired-to', 'petrel-02', 'reef-1', { toPartId: 105 }),
+    link('fed-by', 'petrel-02', 'strip-A', { fromPartId: 21, toPartId: 205 }),
+  ]
+  const outlet = alert('strip-A', 'hw.outlet.state', { partId: 205, value: 0 })
+  const port = alert('reef-1', 'hw.network.up', { partId: 105 })
+  expect(causesOf([outlet, port], gear, wires).get(port.id)?.causeId).toBe(outlet.id)
+  const other = alert('reef-1', 'hw.network.up', { partId: 107 })
+  expect(causesOf([outlet, other], gear, wires).size).toBe(0)
 })

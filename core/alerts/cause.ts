@@ -268,13 +268,16 @@ function nearest(alert: CausedAlert, { alerts, troubles, onGear, needs, gear }: 
     }
 
   // Outwards from the gear, link by link, along links of kinds that can carry such a trouble.
-  const seen = new Set(alert.gearIds)
+  // A strip is come to by each of its outlets, and gone on from once.
+  const seen = new Set<string>()
+  const gone = new Set(alert.gearIds)
   let front: { gearId: number; path: string }[] = alert.gearIds.map((gearId) => ({ gearId, path: '' }))
   for (let steps = 0; steps < MOST_STEPS && front.length > 0; steps += 1) {
     const next: typeof front = []
     for (const { gearId, path } of front)
       for (const { gearId: whom, kind, link } of needs.get(gearId) ?? []) {
-        if (seen.has(whom) || !isWay(own, kind, alert, gearId, link)) continue
+        const end = `${whom} ${endAt(link, whom) ?? ''}`
+        if (seen.has(end) || alert.gearIds.includes(whom) || !isWay(own, kind, alert, gearId, link)) continue
         if (isShared(own, kind) && !isCutOff(own, gearId, kind, { troubles, onGear, needs })) continue
         if (kind === 'stores-on' && !NEEDS_ITS_STORE.has(gear.get(gearId)?.kind ?? 'machine')) continue
         const words = `${path === '' ? '' : `${path}, which `}${path === '' ? `${name(gearId)} ` : ''}${VERBS[kind]} ${name(whom)}`
@@ -288,7 +291,9 @@ function nearest(alert: CausedAlert, { alerts, troubles, onGear, needs, gear }: 
           if (kind === 'wired-to' && trouble === 'dark' && gear.get(whom)?.kind !== 'switch') continue
           return { causeId: other.id, path: words }
         }
-        seen.add(whom)
+        seen.add(end)
+        if (gone.has(whom)) continue
+        gone.add(whom)
         // What was heard since is alive, and passes nothing on; a strip may answer and feed nothing.
         if (kind === 'fed-by' || (gear.get(whom)?.heardAtMs ?? -Infinity) <= alert.sinceMs + ALIVE_MS)
           next.push({ gearId: whom, path: words })
@@ -323,16 +328,14 @@ function signOf(
     (other) =>
       other.id !== alert.id &&
       other.endedAtMs == null &&
-      other.partId !== null &&
+      other.measure !== null &&
       Math.abs(other.sinceMs - alert.sinceMs) <= SIGN_MS &&
       rankOf(other) <= rankOf(alert),
   )
   const leads = (other: CausedAlert): boolean =>
     (rankOf(other) - rankOf(alert) || other.openedAtMs - alert.openedAtMs || other.id - alert.id) < 0
-  const same = others.find(
-    (other) => other.partId === alert.partId && isSameFault(alert, other) && leads(other),
-  )
-  if (same !== undefined) return { causeId: same.id, path: 'both are signs of one fault of this part' }
+  const same = others.find((other) => isSameFault(alert, other) && leads(other))
+  if (same !== undefined) return { causeId: same.id, path: 'both are signs of one fault' }
   if (!isRollUp(alert)) return null
   const part = others.find((other) => isPartOf(other, alert))
   const name = gear.get(gearId)?.name ?? 'it'
@@ -341,12 +344,16 @@ function signOf(
 
 const rankOf = ({ severity }: CausedAlert): number => SEVERITIES.indexOf(severity ?? 'warning')
 
-/** Whether two alerts on one part are two signs of one fault: one of them is the word of the device, or both measure one thing. */
-const isSameFault = (a: CausedAlert, b: CausedAlert): boolean =>
-  a.measure !== null &&
-  b.measure !== null &&
-  a.measure !== b.measure &&
-  (SAID.has(a.measure) || SAID.has(b.measure) || (SPEED.has(a.measure) && SPEED.has(b.measure)))
+/**
+ * Whether two alerts are two signs of one fault: one reading beyond two lines; of one part also where one is the word of
+ * the device, or both measure one thing.
+ */
+function isSameFault(a: CausedAlert, b: CausedAlert): boolean {
+  if (a.measure === null || b.measure === null || a.partId !== b.partId) return false
+  if (a.measure === b.measure) return a.ruleKey !== b.ruleKey
+  if (a.partId === null) return false
+  return SAID.has(a.measure) || SAID.has(b.measure) || (SPEED.has(a.measure) && SPEED.has(b.measure))
+}
 
 /** Health that is made up of that of parts: of a gear as a whole; of a pool, while it is degraded and has not failed. */
 const isRollUp = ({ measure, partId, partKind, value }: CausedAlert): boolean =>
@@ -434,10 +441,13 @@ function isWay(
   }
 }
 
+const endAt = ({ toGearId, toPartId, fromPartId }: CauseLink, gearId: number): number | null =>
+  toGearId === gearId ? toPartId : fromPartId
+
 /** A port, or an outlet, is the cause only of what hangs on it. */
 function isOfLink(trouble: TroubleKind, cause: CausedAlert, link: CauseLink, whom: number): boolean {
   if (cause.partId === null || (trouble !== 'link' && trouble !== 'power')) return true
-  const end = link.toGearId === whom ? link.toPartId : link.fromPartId
+  const end = endAt(link, whom)
   return end === null ? trouble === 'power' : end === cause.partId
 }
 

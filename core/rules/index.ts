@@ -53,6 +53,7 @@ export {
   ruleCovers,
   rulesInForce,
   rulesInForceFor,
+  isOfKind,
   scopeCovers,
   type Subject,
 } from './scope.ts'

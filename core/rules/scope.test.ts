@@ -40,6 +40,15 @@ const kept = (scope: Partial<Scope>, rest: Partial<KeptRule> & { at?: number } =
 const inForce = (rules: readonly KeptRule[], of: Partial<Subject> = {}) =>
   rulesInForce(rules, { ...subject, ...of })
 
+test('what is meant for servers is meant for hosts, and not the other way round', () => {
+  const fan = { gearKind: 'host', partKind: 'fan', measure: 'hw.fan.speed' } as const
+  const shipped = DEFAULT_RULES.map((rule, id): KeptRule => ({ id, rule, isDefault: true, isOn: true }))
+  expect(inForce(shipped, fan).map((each) => each.kept.rule.key)).toContain('fan-slow')
+  const forHosts = kept({ gearKind: 'host' })
+  expect(inForce([forHosts], { gearKind: 'server' })).toEqual([])
+  expect(inForce([forHosts], { gearKind: 'host' })).toHaveLength(1)
+})
+
 describe('where a sensor measures', () => {
   const sensor = { measure: 'hw.temperature', gearKind: 'server', partKind: 'sensor', partId: 9 } as const
   const temperature = (role: Subject['role']) =>

@@ -60,9 +60,13 @@ export function isAt(where: Where, subject: Omit<Subject, 'measure' | 'gearKind'
   }
 }
 
+/** A host is a server on which machines run: which of the two it is called hangs on who told of it first. */
+export const isOfKind = (named: GearKind | null, kind: GearKind): boolean =>
+  named === null || named === kind || (named === 'server' && kind === 'host')
+
 /** A scope that names a kind covers that kind only; `null` covers every kind. */
 export const scopeCovers = (scope: Scope, subject: Omit<Subject, 'measure'>): boolean =>
-  (scope.gearKind === null || scope.gearKind === subject.gearKind) &&
+  isOfKind(scope.gearKind, subject.gearKind) &&
   (scope.partKind === null || scope.partKind === subject.partKind) &&
   (scope.role == null || scope.role === subject.role) &&
   isAt(scope.where, subject)

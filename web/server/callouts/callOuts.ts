@@ -32,7 +32,7 @@ import {
 import type { Db } from '#db/platform'
 import { readSite } from '#db/platform'
 import { firstProblem } from '../platform/fields.ts'
-import { isAt, type PlaceNames, scopeCovers, scopeWords } from '#core/rules'
+import { isAt, isOfKind, type PlaceNames, scopeCovers, scopeWords } from '#core/rules'
 import { listStoppable } from '#db/gear'
 import { listGearScopes, listRules } from '#db/rules'
 import { DESCRIPTORS } from '#protocols/registry'
@@ -225,7 +225,7 @@ export async function coveredBy(db: Db, { scope }: CallOut, ruleKeys: readonly s
         scopeCovers(scope, { ...gear, partKind: null, partId: null }) &&
         rules.some(
           (rule) =>
-            (rule.scope.gearKind === null || rule.scope.gearKind === gear.gearKind) &&
+            isOfKind(rule.scope.gearKind, gear.gearKind) &&
             isAt(rule.scope.where, { ...gear, partId: null }),
         ),
     )
