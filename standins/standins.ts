@@ -296,6 +296,7 @@ function startSenders(
       name,
       faults: sim.faults,
       payload: (atMs) => hypervisorPayload(sim, atMs),
+      isOn: (atMs) => site.servers.find(({ spec }) => spec.name === name)?.isOn(atMs) ?? true,
       url,
       token: sim === first ? HYPERVISOR_TOKEN : tokenOf(name),
       // The first one tells of its machines at the full pace; that is enough to see one at work.

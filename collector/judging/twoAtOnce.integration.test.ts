@@ -20,7 +20,7 @@ import { Silence } from './silence.ts'
 // nothing to do with each other are both told, always. What follows from a fault is folded under it.
 
 const isLong = process.env['RACK_TEST_LONG'] === 'yes'
-const PAIRS = isLong ? 500 : 24
+const PAIRS = isLong ? 500 : 12
 const SEED = 20261128
 const SECOND = 1000
 const MINUTE = 60 * SECOND

@@ -10,6 +10,8 @@ export interface SenderOptions {
   readonly name: string
   readonly faults: FaultBoard
   readonly payload: (atMs: number) => ExportRequest
+  /** What is off measures nothing, and pushes nothing. */
+  readonly isOn?: (atMs: number) => boolean
   readonly url: string
   readonly token: string
   readonly intervalMs: number
@@ -44,7 +46,8 @@ export function startSender(options: SenderOptions): { close(): Promise<void> } 
 
   function measure(): void {
     const atMs = Math.floor(Date.now() / options.intervalMs) * options.intervalMs
-    if (!options.faults.has('silent')) waiting.push({ atMs, payload: options.payload(atMs) })
+    const isOn = options.isOn?.(Date.now()) ?? true
+    if (isOn && !options.faults.has('silent')) waiting.push({ atMs, payload: options.payload(atMs) })
     if (waiting.length > MOST_WAITING) waiting.shift()
     void deliver()
   }

@@ -24,7 +24,15 @@ export interface ProbesSpec {
 
 /** A gateway with probes, doors and leak ropes: temperature, humidity, battery, signal, and how many messages it heard. */
 export class SimProbes {
-  readonly faults = new FaultBoard(['silent-probe', 'hot', 'open-door', 'wet-rope', 'deny', 'cut-off'])
+  readonly faults = new FaultBoard([
+    'silent-probe',
+    'fade',
+    'hot',
+    'open-door',
+    'wet-rope',
+    'deny',
+    'cut-off',
+  ])
 
   constructor(
     readonly spec: ProbesSpec,
@@ -38,8 +46,16 @@ export class SimProbes {
     return this.spec.probes.filter(
       ({ name, silentSinceDays }) =>
         !this.faults.has('silent-probe', name) &&
+        this.#faded(name, atMs) < 1 &&
         (silentSinceDays === undefined || atMs < this.startMs - silentSinceDays * DAY_MS),
     )
+  }
+
+  /** How far the battery of a probe that fades has come, within a day: 0 as before, 1 empty. */
+  #faded(name: string, atMs: number): number {
+    const fault = this.faults.find('fade', name)
+    if (fault === null) return 0
+    return Math.min(1, Math.max(0, ((atMs - fault.sinceMs) * fault.pace) / DAY_MS))
   }
 
   #seed(probe: ProbeSpec): number {
@@ -58,11 +74,17 @@ export class SimProbes {
 
   charge(probe: ProbeSpec, atMs: number): number {
     const days = (atMs - this.startMs) / DAY_MS
-    return round(0.9 - (this.#seed(probe) % 5) / 20 - days * 0.0004, 2)
+    const full = 0.9 - (this.#seed(probe) % 5) / 20 - days * 0.0004
+    return round(full * (1 - this.#faded(probe.name, atMs)), 2)
   }
 
   signal(probe: ProbeSpec, atMs: number): number {
-    return Math.round(-62 - (this.#seed(probe) % 17) + 3 * noise(this.#seed(probe) + 5, atMs, 1_200_000))
+    return Math.round(
+      -62 -
+        (this.#seed(probe) % 17) -
+        30 * this.#faded(probe.name, atMs) +
+        3 * noise(this.#seed(probe) + 5, atMs, 1_200_000),
+    )
   }
 
   isOpen(door: string, atMs: number): boolean {

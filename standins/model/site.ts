@@ -91,12 +91,17 @@ function pagesOf(switches: readonly SimSwitch[], startMs: number) {
     switches.some((sim) =>
       sim.spec.ports.some((port) => port.neighbour?.name === name && sim.isUp(port, atMs)),
     )
-  return [...CAMERAS, RECORDER].map((name) => ({
-    spec: { name },
-    faults: new FaultBoard(['silent']),
-    isAlive: (atMs: number): boolean =>
-      isWired(name, atMs) && (name !== RECORDER || atMs < startMs - RECORDER_FAILS_HOURS * HOUR_MS),
-  }))
+  return [...CAMERAS, RECORDER].map((name) => {
+    const faults = new FaultBoard(['silent'])
+    return {
+      spec: { name },
+      faults,
+      isAlive: (atMs: number): boolean =>
+        !faults.has('silent') &&
+        isWired(name, atMs) &&
+        (name !== RECORDER || atMs < startMs - RECORDER_FAILS_HOURS * HOUR_MS),
+    }
+  })
 }
 
 type IsFed = (supply: number, atMs: number) => boolean

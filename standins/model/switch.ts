@@ -23,9 +23,12 @@ export interface SwitchSpec {
   readonly ports: readonly PortSpec[]
 }
 
+/** A port that flaps is down for two minutes, up for three, and down again. */
+const isDownTurn = (forMs: number): boolean => forMs % 300_000 < 120_000
+
 /** A switch: which ports are up, and what goes through them. */
 export class SimSwitch {
-  readonly faults = new FaultBoard(['fail-port', 'silent', 'garbage', 'slow'])
+  readonly faults = new FaultBoard(['fail-port', 'flap-port', 'die', 'silent', 'garbage', 'slow'])
   readonly #octets = new Map<string, { atMs: number; octets: number }>()
 
   constructor(
@@ -38,7 +41,9 @@ export class SimSwitch {
   }
 
   isUp(port: PortSpec, atMs: number): boolean {
-    if (!this.isInUse(port) || this.faults.has('fail-port', port.name)) return false
+    if (!this.isInUse(port) || this.faults.has('fail-port', port.name) || this.faults.has('die')) return false
+    const flaps = this.faults.find('flap-port', port.name)
+    if (flaps !== null && isDownTurn((atMs - flaps.sinceMs) * flaps.pace)) return false
     if (port.failsSinceHours !== undefined && atMs >= this.startMs - port.failsSinceHours * HOUR_MS)
       return false
     if (port.flapsSinceDays !== undefined && atMs >= this.startMs - port.flapsSinceDays * DAY_MS)

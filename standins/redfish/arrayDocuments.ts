@@ -6,6 +6,10 @@ const SYSTEM = '/redfish/v1/Storage/1'
 const BOX = '/redfish/v1/Chassis/1'
 const CRITICAL = { State: 'Enabled', Health: 'Critical' }
 
+/** Of a group with two drives of parity (RAID 6) two may fail; with a third one its data is gone. */
+const degraded = (failed: number) =>
+  failed === 0 ? OK : failed <= 2 ? { State: 'Enabled', Health: 'Warning' } : CRITICAL
+
 /** What an array answers for a path at a time (DSP0268 Storage at the service root, StoragePool, Drive). */
 export const arrayDocument = (array: SimArray, path: string, atMs: number): unknown =>
   answered((base) => documents(array, atMs)[base]?.(), path)
@@ -64,7 +68,7 @@ function storageDocuments(array: SimArray, atMs: number): Documents {
       Controllers: { '@odata.id': `${SYSTEM}/Controllers` },
       StoragePools: { '@odata.id': `${SYSTEM}/StoragePools` },
       Links: { Enclosures: [{ '@odata.id': BOX }] },
-      Status: failed.length > 0 ? { State: 'Enabled', Health: 'Warning' } : OK,
+      Status: degraded(failed.length),
     }),
     ...Object.fromEntries(bays.map((bay) => [`${SYSTEM}/Drives/${bay}`, drive(bay)])),
     [`${SYSTEM}/Controllers`]: () => members(['A', 'B'].map((id) => `${SYSTEM}/Controllers/${id}`)),
@@ -78,7 +82,7 @@ function storageDocuments(array: SimArray, atMs: number): Documents {
       Capacity: {
         Data: { AllocatedBytes: POOL_BYTES, ConsumedBytes: Math.round(array.ties.usedBytes(atMs)) },
       },
-      Status: failed.length > 0 ? { State: 'Enabled', Health: 'Warning' } : OK,
+      Status: degraded(failed.length),
     }),
   }
 }

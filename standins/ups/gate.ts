@@ -14,7 +14,7 @@ export async function startGate(
   const front = createSocket('udp4')
   const backs = new Map<string, Socket>()
   front.on('message', (message, client) => {
-    if (faults.has('silent')) return
+    if (faults.has('silent') || faults.has('die')) return
     if (faults.has('garbage')) {
       front.send(Buffer.from('this is not a message of the protocol'), client.port, client.address)
       return

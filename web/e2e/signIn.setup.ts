@@ -8,7 +8,7 @@ for (const role of Object.keys(ROLES) as Role[]) {
     await page.getByLabel('Password').fill('kittiwake-demo')
     await page.getByRole('button', { name: 'Sign in' }).click()
     await expect(page, 'it goes on to where one wanted to go').toHaveURL('/gear?kind=ups')
-    await expect(page.getByRole('link', { name: 'harbour-A' })).toBeVisible()
+    await expect(page.getByTestId('gear-row').filter({ hasText: 'harbour-A' })).toBeVisible()
     await page.context().storageState({ path: sessionOf(role, baseURL!) })
   })
 }

@@ -1,0 +1,1 @@
+export { type Night, NIGHTS, type NightStep, type NightTells } from './nights.ts'
