@@ -1,10 +1,13 @@
 import { parseArgs } from 'node:util'
 import { z } from 'zod'
+import { NIGHTS, playLive } from './nights/index.ts'
 import { portsFrom } from './site/index.ts'
 
 const HELP = `bin/standin list                              gear, the faults each can have, and those it has now
 bin/standin cause GEAR FAULT [PART] [--pace N]  cause a fault; a pace of 60 runs an hour in a minute
 bin/standin mend GEAR [FAULT] [PART]            mend one fault, or all of a gear
+bin/standin nights                             the nights that can be played
+bin/standin night NAME [--pace N]              play one: faults in their order, each at its time
 bin/standin mails                               what the mail server has received; texts, hooks: what those have
 
   --port N   the web port of the demo (8460)
@@ -39,6 +42,10 @@ try {
   else if (verb === 'list') printGear(listing.parse(await ask('GET', '/')))
   else if (verb === 'texts' || verb === 'hooks')
     console.log(JSON.stringify(await ask('GET', `/${verb}`), null, 2))
+  else if (verb === 'nights')
+    for (const { key, words, lastsMin } of NIGHTS)
+      console.log(`${key.padEnd(16)} ${words}; ${lastsMin} min of life`)
+  else if (verb === 'night') await playNight(gear ?? '')
   else if (verb === 'mails') printMails(mails.parse(await ask('GET', '/mails')))
   else if ((verb === 'cause' || verb === 'mend') && gear !== undefined) {
     await ask('POST', `/${verb}`, { gear, fault: name, part, pace: Number(values.pace) })
@@ -49,6 +56,17 @@ try {
 } catch (error) {
   console.error(error instanceof Error ? error.message : error)
   process.exitCode = 1
+}
+
+async function playNight(key: string): Promise<void> {
+  const night = NIGHTS.find((each) => each.key === key)
+  if (night === undefined)
+    throw new Error(`There is no night «${key}». There are: ${NIGHTS.map((each) => each.key).join(', ')}.`)
+  const pace = Number(values.pace)
+  if (!(pace >= 1 && pace <= 100))
+    throw new Error(`A pace of ${values.pace} cannot be played; choose 1 to 100.`)
+  console.log(`${night.words}: ${Math.ceil(night.lastsMin / pace)} min`)
+  await playLive(night, pace, (name, body) => ask('POST', `/${name}`, body), console.log)
 }
 
 async function ask(method: string, path: string, body?: unknown): Promise<unknown> {

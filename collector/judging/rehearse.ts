@@ -103,6 +103,7 @@ function byNumber(
     alerts: stretches.length,
     critical: stretches.filter(({ severity }) => severity === 'critical').length,
     longestMs: Math.max(...stretches.map(({ fromMs, toMs }) => (toMs ?? nowMs) - fromMs)),
+    heldMs: stretches.reduce((sum, { fromMs, toMs }) => sum + (toMs ?? nowMs) - fromMs, 0),
   }))
   const stretches = raised.flatMap(({ subject, stretches: own }) =>
     own.map((each) => ({ ...each, seriesId: subject.id })),

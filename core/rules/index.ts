@@ -107,3 +107,4 @@ export {
 } from './fields/index.ts'
 export { classesOf, type Coverage, coverageOf, type GearClasses, type SeriesCount } from './coverage.ts'
 export { type PlaceNames, partIdsOf, scopeWords, whereWords } from './scopeWords.ts'
+export { alwaysBeyond, rehearsalSentence, rehearsedWeeks } from './rehearsalWords.ts'

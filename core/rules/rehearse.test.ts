@@ -2,9 +2,11 @@ import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
 import type { Curve } from '../readings/index.ts'
 import { EVERYWHERE, lasting, type LevelRule, ofLast, type PairRule, type Persistence } from './rule.ts'
+import { rehearsalSentence } from './rehearsalWords.ts'
 import { LineSearch, moveLine, rehearseSeries, summarise } from './rehearse.ts'
 
 const MINUTE = 60_000
+const plain = (text: string): string => text.replaceAll(/[\u00a0\u202f]/g, ' ')
 const named = { key: 'k', name: 'n', why: 'w', scope: { gearKind: null, partKind: null, where: EVERYWHERE } }
 const level = (rest: Partial<LevelRule> = {}): LevelRule => ({
   kind: 'level',
@@ -63,6 +65,7 @@ describe('what a rule would have raised', () => {
       critical: 0,
       longestMs: 4 * MINUTE,
       medianMs: 2 * MINUTE,
+      heldMs: 7 * MINUTE,
       byHour: Array.from({ length: 24 }, (_, hour) => Number([0, 2, 6].includes(hour))),
     })
   })
@@ -117,5 +120,42 @@ describe('a line for a wished rate', () => {
       { severity: 'critical', at: 32, back: null },
       { severity: 'warning', at: 30, back: 29 },
     ])
+  })
+})
+
+describe('what a rehearsal says', () => {
+  const DAY = 86_400_000
+  const told = {
+    alerts: 1,
+    critical: 0,
+    firstMs: 0,
+    fromMs: 0,
+    toMs: 30 * DAY,
+    series: 4,
+    longestMs: 30 * DAY,
+    medianMs: 30 * DAY,
+    heldMs: 30 * DAY,
+    subjects: [
+      {
+        seriesId: 1,
+        gearId: 1,
+        name: 'brume-2',
+        alerts: 1,
+        critical: 0,
+        longestMs: 30 * DAY,
+        heldMs: 30 * DAY,
+      },
+    ],
+  }
+  test('a line that is crossed all the time is no quiet one', () => {
+    expect(plain(rehearsalSentence(told))).toBe(
+      'It would have raised 1 alert, over 30 d of 4 series: about 0.2 a week. It lasts 30 d. Its line is crossed 25 % of the time. On brume-2 it holds without a break: told once, and open ever after. Move the line, or accept that one.',
+    )
+  })
+  test('one that is crossed now and then says nothing of that', () => {
+    const subjects = [{ ...told.subjects[0]!, heldMs: 600_000 }]
+    expect(plain(rehearsalSentence({ ...told, subjects, longestMs: 600_000, heldMs: 600_000 }))).toBe(
+      'It would have raised 1 alert, over 30 d of 4 series: about 0.2 a week. It lasts 10 min.',
+    )
   })
 })

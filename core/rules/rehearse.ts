@@ -206,6 +206,8 @@ export interface Rehearsed {
   readonly critical: number
   readonly longestMs: number
   readonly medianMs: number
+  /** How long the rule holds on all of them together. */
+  readonly heldMs: number
   /** Openings by hour of day, 0 to 23. */
   readonly byHour: readonly number[]
 }
@@ -223,6 +225,7 @@ export function summarise(
     critical: stretches.filter(({ severity }) => severity === 'critical').length,
     longestMs: lengths.at(-1) ?? 0,
     medianMs: lengths[Math.floor(lengths.length / 2)] ?? 0,
+    heldMs: lengths.reduce((sum, length) => sum + length, 0),
     byHour,
   }
 }
@@ -255,6 +258,8 @@ export interface RehearsedSubject {
   readonly alerts: number
   readonly critical: number
   readonly longestMs: number
+  /** How long the rule holds in all. */
+  readonly heldMs: number
 }
 
 export interface RehearsalResult extends Rehearsed {

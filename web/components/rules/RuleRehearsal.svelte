@@ -1,8 +1,11 @@
 <script lang="ts">
   import { onDestroy, untrack } from 'svelte'
   import {
+    alwaysBeyond,
     formatQuantity,
     lineOf,
+    rehearsalSentence,
+    rehearsedWeeks,
     type Rule,
     type RuleFields,
     type Severity,
@@ -49,20 +52,9 @@
     })
   }
 
-  const weeks = $derived(
-    result === null
-      ? 1
-      : Math.max(1 / 7, (result.toMs - (result.firstMs ?? result.fromMs)) / (7 * 86_400_000)),
-  )
-  const sentence = $derived.by(() => {
-    if (result === null) return ''
-    if (result.series === 0) return 'It would be in force on nothing: no series is in its scope.'
-    const stored = result.firstMs === null ? 0 : result.toMs - result.firstMs
-    const reach = `over ${formatElapsed(stored)} of ${plural(result.series, 'series').replace(/seriess?$/, 'series')}`
-    if (result.alerts === 0) return `It would have raised nothing ${reach}.`
-    const critical = result.critical === 0 ? '' : `, ${formatNumber(result.critical, 0)} of them critical`
-    return `It would have raised ${plural(result.alerts, 'alert')}${critical}, ${reach}: about ${formatNumber(result.alerts / weeks, result.alerts / weeks < 10 ? 1 : 0)} a week. ${result.alerts === 1 ? `It lasts ${formatElapsed(result.longestMs)}.` : `Half of them last ${formatElapsed(result.medianMs)} or less, the longest ${formatElapsed(result.longestMs)}.`}`
-  })
+  const weeks = $derived(result === null ? 1 : rehearsedWeeks(result))
+  const sentence = $derived(result === null ? '' : rehearsalSentence(result))
+  const always = $derived(result === null ? [] : alwaysBeyond(result))
 
   // The curve of the one that is looked at.
   const seriesId = $derived(chosen ?? result?.subjects[0]?.seriesId ?? null)
@@ -199,7 +191,11 @@
             <span>{formatQuantity(level.of, search.counts[0]!.at)}</span>
             <span>{formatQuantity(level.of, search.counts.at(-1)!.at)}</span>
           </p>
-          {#if wished !== null && atNow.alerts <= wished * weeks}
+          {#if always.length > 0}
+            <p class="muted mt-1" data-testid="proposed">
+              How many it raises says little here: it is crossed all the time.
+            </p>
+          {:else if wished !== null && atNow.alerts <= wished * weeks}
             <p class="muted mt-1" data-testid="proposed">That is no more than {wished} a week already.</p>
           {:else if search.proposed !== null}
             {@const proposed = search.proposed}
