@@ -79,7 +79,8 @@ async function refusal(event: RequestEvent): Promise<Refusal | null> {
   event.locals.user = user
   if (mayDo(user.role, needed)) return null
   await recordRefusal(event, user, needed)
-  return refuse(403, `This needs the right to ${needed}; your account may ${user.role}.`)
+  const message = `This needs the right to ${needed}; your account may ${user.role}.`
+  return { status: 403, message, needs: needed }
 }
 
 /** A token goes in the header (RFC 6750 §2.1), never in an address. */
@@ -111,11 +112,20 @@ async function recordRefusal(
 interface Refusal {
   readonly status: number
   readonly message: string
+  /** Whoever has signed in has not this right. */
+  readonly needs?: Role
 }
 const refuse = (status: number, message: string): Refusal => ({ status, message })
 
 /** To a person who opens an address a page with the sentence and a way on, to programs JSON. */
-function answerTo({ request }: RequestEvent, { status, message }: Refusal): Response {
+function answerTo(event: RequestEvent, { status, message, needs }: Refusal): Response {
+  const { request } = event
+  const toPage = needs === undefined ? null : `/not-allowed?needs=${needs}`
+  const isByScript = request.headers.get('x-sveltekit-action') === 'true'
+  if (toPage !== null && event.isDataRequest)
+    return Response.json({ type: 'redirect', location: toPage }, { headers: { vary: 'accept' } })
+  if (toPage !== null && !isByScript && (request.headers.get('accept') ?? '').includes('text/html'))
+    return new Response(null, { status: 303, headers: { location: toPage } })
   if (request.method !== 'GET' || !(request.headers.get('accept') ?? '').includes('text/html'))
     return new Response(JSON.stringify({ message }), {
       status,

@@ -112,6 +112,9 @@ test('a UPS that feeds nothing: one message names what has no second feed; what 
     .transaction()
     .execute((trx) => clearAlerts(trx, [{ id: ups, at: new Date(NOW + 1000), reason: 'mains are back' }]))
   await causes.look(NOW + 2000)
+  expect(await causeOf(dark), 'it has time to be well again').toMatchObject({ causeId: ups })
+  expect(sink.mails).toHaveLength(1)
+  await causes.look(NOW + 4 * 60_000)
   expect(await causeOf(dark)).toMatchObject({ causeId: null })
   await sendAll()
   expect(sink.mails.map(({ text }) => text).at(-1)).toContain('Its cause has gone, and it still holds')
@@ -155,6 +158,8 @@ test('what began in an outage, and is noticed as that is over, waits to be well 
     null,
   ])
   expect(messages[1]!.dueAt.getTime()).toBeGreaterThan(Date.now() + 170_000)
+  expect((await causeOf(outlet)).causeId, 'it is folded until then').toBe(outage)
+  await causes.look(moment + 4 * 60_000)
   expect((await causeOf(outlet)).causeId).toBeNull()
 })
 

@@ -1,6 +1,6 @@
 import { listNames } from '#core/rules'
 import { measureOf } from '#core/catalogue'
-import { causesOf, fedOnlyBy, followOnWords, isNextWord, isSilentAltogether } from '#core/alerts'
+import { askedAbout, causesOf, fedOnlyBy, followOnWords, isNextWord, isSilentAltogether } from '#core/alerts'
 import {
   listCaused,
   listCauseGraph,
@@ -12,10 +12,13 @@ import {
 import { isNextWordKnown, skipWaiting } from '#db/callouts'
 import type { Db } from '#db/platform'
 import { latestReadings } from '#db/readings'
+import { requestChecksOf } from '#db/sources'
 import type { Notifier } from '../notify/notifier.ts'
 import { AlertWriter } from './alertWriter.ts'
 
 const GRAPH_FOR_MS = 15_000
+/** For so long after it opened it is asked what an alert may follow from: after that it has been told. */
+const FRESH_MS = 15_000
 /** The same next word is not said again within this, however often it comes and goes. */
 const SAME_WORD_MS = 15 * 60_000
 /** After this a battery that is charged has left its lines, or something is wrong with it. */
@@ -61,6 +64,10 @@ export class Causes {
     }
     const { gear, links } = this.#graph
     const causes = causesOf(alerts, gear, links)
+    await this.#askAround(
+      alerts.filter(({ id, endedAtMs }) => endedAtMs == null && !causes.has(id)),
+      nowMs,
+    )
     const byId = new Map(alerts.map((alert) => [alert.id, alert]))
     for (const id of this.#said.keys()) if (!byId.has(id)) this.#said.delete(id)
     const titleOf = new Map(alerts.map(({ id, title }) => [id, title]))
@@ -82,6 +89,12 @@ export class Causes {
       // Noticed only now that its cause is over: it has time to be well again, too.
       if (isOver && alert.causeId === null && this.#isUnsaid(alert.id, 'over'))
         await this.#tellAfterAll(alert, nowMs, isNext ? STILL_DRAINED_MS : RECOVER_MS)
+      // What an outage has left is folded under it, and told to nobody, while it has time to be well again.
+      if (isOver && !isNext && found !== null) {
+        if (alert.causeId === null)
+          await writeCause(this.db, alert.id, found, titleOf.get(found.causeId) ?? '', new Date(nowMs))
+        if (alert.causeId === null || alert.causeId === found.causeId) continue
+      }
       if (cause?.causeId === alert.causeId && cause.path === alert.causePath) continue
       if (cause === null && alert.causeId === null) continue
       await writeCause(this.db, alert.id, cause, titleOf.get(cause?.causeId ?? -1) ?? '', new Date(nowMs))
@@ -89,8 +102,11 @@ export class Causes {
       // What was wrongly explained is told at once; what a cause that is over has left has time to be well again.
       this.#isUnsaid(alert.id, 'over')
       const former = byId.get(alert.causeId!)
-      const wasOver = former === undefined || former.endedAtMs != null
-      await this.#tellAfterAll(alert, nowMs, isNext ? STILL_DRAINED_MS : wasOver ? RECOVER_MS : 0)
+      await this.#tellAfterAll(
+        alert,
+        nowMs,
+        isNext ? STILL_DRAINED_MS : former?.endedAtMs != null ? RECOVER_MS : 0,
+      )
     }
     const following = new Map<number, OpenCaused[]>()
     for (const alert of alerts) {
@@ -148,6 +164,19 @@ export class Causes {
       const next = { alertId: id, key }
       await this.notifier.notify(trx, { alertId: causeId, event: 'worse', title, reason, atMs: nowMs, next })
     })
+  }
+
+  /**
+   * Before a trouble is told by itself, what it may follow from is read: a strip that is asked once a minute tripped before
+   * the server that hangs on it said that it is off.
+   */
+  async #askAround(alone: readonly OpenCaused[], nowMs: number): Promise<void> {
+    const { gear, links } = this.#graph!
+    const fresh = alone.filter(({ openedAtMs }) => nowMs - openedAtMs < FRESH_MS)
+    if (fresh.length === 0) return
+    const asked = new Set(fresh.flatMap((alert) => askedAbout(alert, gear, links)))
+    const sinceMs = Math.max(...fresh.map(({ openedAtMs }) => openedAtMs))
+    await requestChecksOf(this.db, [...asked], { sinceMs, atMs: nowMs })
   }
 
   async #tellAfterAll(alert: OpenCaused, nowMs: number, waitMs: number): Promise<void> {

@@ -57,7 +57,10 @@ export class Judging {
     const blindness = new Blindness(db, alerts)
     this.#ticks = [
       every(1000, () => {
-        if (clock.wasSet()) silence.clockSet(Date.now())
+        if (clock.wasSet()) {
+          silence.clockSet(Date.now())
+          blindness.clockSet()
+        }
         return silence.look(Date.now())
       }),
       every(LOOK_MS, () => this.#counts.look(Date.now())),

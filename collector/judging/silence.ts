@@ -14,6 +14,13 @@ import { listRules, type GearScope, listGearScopes } from '#db/rules'
 import { clockOf, gearOfSilent, type ListedSource, listSightings, listSources } from '#db/sources'
 import type { AlertWriter } from './alertWriter.ts'
 
+/**
+ * Asked twice in vain, and once of that because what hangs on it was in trouble: it is not waited for until three intervals
+ * are over.
+ */
+const isKnownGone = ({ failures, checkRequestedAt, lastHeardAt }: ListedSource): boolean =>
+  failures >= 2 && checkRequestedAt !== null && lastHeardAt !== null && checkRequestedAt > lastHeardAt
+
 type OpenSilence = Awaited<ReturnType<typeof openSourceAlerts>>[number]
 
 /**
@@ -76,7 +83,8 @@ export class Silence {
     const createdAtMs = Math.max(clock.createdAtMs, this.startedAtMs)
     const lastHeardAtMs =
       clock.lastHeardAtMs === null ? null : Math.max(clock.lastHeardAtMs, this.startedAtMs)
-    return freshness({ ...clock, createdAtMs, lastHeardAtMs }, nowMs, rule.intervals)
+    const state = freshness({ ...clock, createdAtMs, lastHeardAtMs }, nowMs, rule.intervals)
+    return state === 'fresh' && isKnownGone(source) ? 'silent' : state
   }
 
   /** What was heard at a time that has not come yet was heard before the clock was set back: nobody knows how long ago. */

@@ -1,9 +1,10 @@
 import type { MeasureKey } from '#core/catalogue'
 import { formatReading } from '#core/catalogue'
-import { foldAlerts } from '#core/alerts'
+import { foldAlerts, isRecovering } from '#core/alerts'
 import { insertQuiet, listOpenAlerts } from '#db/alerts'
 import { keptValues, listNamesOfGear, type Placement, storeFindings } from '#db/gear'
 import type { Db } from '#db/platform'
+import { recordFailure } from '#db/sources'
 import { type Reader } from '../../standins/demo/readers.ts'
 import type { FaultBoard } from '../../standins/model/faults.ts'
 import type { SimSite } from '../../standins/model/site.ts'
@@ -175,7 +176,9 @@ export class NightPlayer {
     const open = (await listOpenAlerts(this.stage.db)).filter(
       ({ quietId, title }) => quietId === null && !isOwnStory(title),
     )
-    return foldAlerts(open.map((alert) => ({ ...alert, openedAtMs: alert.openedAt.getTime() }))).length
+    const ids = new Set(open.map(({ id }) => id))
+    const standing = open.filter((alert) => !isRecovering(alert, ids))
+    return foldAlerts(standing.map((alert) => ({ ...alert, openedAtMs: alert.openedAt.getTime() }))).length
   }
 
   async #do(step: NightStep): Promise<void> {
@@ -240,7 +243,10 @@ export class NightPlayer {
       const intervalMs = this.#intervals.get(reader.name) ?? TICK_MS
       const turns = Math.max(1, Math.round(intervalMs / TICK_MS))
       const isDue = Math.round(this.nowMs / TICK_MS) % turns === index % turns
-      if (this.#isBlind || this.#isSilent(reader.name)) continue
+      if (this.#isBlind || this.#isSilent(reader.name)) {
+        if (isDue) await this.#fail(reader)
+        continue
+      }
       const isWatched = this.#isTroubled(reader.name)
       if (!isDue && !isWatched) continue
       const atMs = this.nowMs + ((index * 131) % 9000)
@@ -248,36 +254,74 @@ export class NightPlayer {
       this.#note(findings, atMs)
       if (!isDue) continue
       setClock(atMs)
-      const sourceId = this.stage.sources.get(reader.name)!
-      const isPushed = reader.name.endsWith('hypervisor') || reader.name === 'kelp'
-      const taken = {
-        sourceId,
-        atMs: atMs + (this.#ahead.get(reader.name) ?? 0),
-        heardAtMs: atMs,
-        durationMs: isPushed ? null : 20,
-        findings,
-      }
-      const { placement } = await storeFindings(db, taken, this.#placements.get(reader.name) ?? null)
-      this.#placements.set(reader.name, placement)
-      const values = keptValues(placement, findings)
-      await this.#judgement.judgeMoment({ taken, seriesIds: placement.layout.seriesIds, values })
-      await this.#clocks.heard(taken)
-      heard.push(sourceId)
+      heard.push(await this.#take(reader, findings, atMs))
     }
     this.nowMs += TICK_MS
     setClock(this.nowMs)
     if (heard.length > 0)
       await db
         .updateTable('source')
-        .set({ lastHeardAt: new Date(this.nowMs), failure: null })
+        .set({ lastHeardAt: new Date(this.nowMs), failure: null, failures: 0 })
         .where('id', 'in', heard)
         .execute()
     await this.#silence.look(this.nowMs)
     await this.#blindness.look(this.nowMs)
     await this.#causes.look(this.nowMs)
+    // What is asked for at once is read before anything is told.
+    if ((await this.#readAsked()) > 0) {
+      await this.#silence.look(this.nowMs)
+      await this.#causes.look(this.nowMs)
+    }
     await this.#quieting.look(this.nowMs)
     await this.#texts.look(this.nowMs)
     await this.#send()
+  }
+
+  /** What was read is stored and judged. @returns the id of its source */
+  async #take(reader: Reader, findings: Awaited<ReturnType<Reader['read']>>, atMs: number): Promise<number> {
+    const sourceId = this.stage.sources.get(reader.name)!
+    const isPushed = reader.name.endsWith('hypervisor') || reader.name === 'kelp'
+    const taken = {
+      sourceId,
+      atMs: atMs + (this.#ahead.get(reader.name) ?? 0),
+      heardAtMs: atMs,
+      durationMs: isPushed ? null : 20,
+      findings,
+    }
+    const { placement } = await storeFindings(this.stage.db, taken, this.#placements.get(reader.name) ?? null)
+    this.#placements.set(reader.name, placement)
+    const values = keptValues(placement, findings)
+    await this.#judgement.judgeMoment({ taken, seriesIds: placement.layout.seriesIds, values })
+    await this.#clocks.heard(taken)
+    return sourceId
+  }
+
+  /** What we ask and does not answer; a sender that is silent fails at nothing. */
+  async #fail({ name }: Reader): Promise<void> {
+    if (name.endsWith('hypervisor') || name === 'kelp') return
+    const failure = { kind: 'timedOut', address: name, waitedMs: 5000 } as const
+    await recordFailure(this.stage.db, this.stage.sources.get(name)!, new Date(this.nowMs), failure)
+  }
+
+  async #readAsked(): Promise<number> {
+    const { db, readers, sources } = this.stage
+    const asked = await db
+      .selectFrom('source')
+      .select('id')
+      .where('checkRequestedAt', '=', new Date(this.nowMs))
+      .execute()
+    const ids = new Set(asked.map(({ id }) => id))
+    const due = readers.filter(({ name }) => ids.has(sources.get(name)!))
+    for (const reader of due) {
+      if (this.#isBlind || this.#isSilent(reader.name)) {
+        await this.#fail(reader)
+        continue
+      }
+      const findings = await reader.read(this.nowMs)
+      this.#note(findings, this.nowMs)
+      await this.#take(reader, findings, this.nowMs)
+    }
+    return due.length
   }
 
   #isSilent(name: string): boolean {

@@ -23,6 +23,8 @@ export interface CausedAlert {
   readonly role?: SensorRole | null
   readonly sourceId: number | null
   readonly isBlind: boolean
+  /** Of what is pushed: that comes to a collector, too. */
+  readonly isOfPushes?: boolean
   /** Of a collector gone blind: the sources that it does not hear. */
   readonly sourceIds: readonly number[]
   /** The reading that it is about, as it is now. */
@@ -116,6 +118,8 @@ export function troubleOf(alert: CausedAlert, kind: GearKind | null): TroubleKin
     case 'hw.fan.speed_ratio':
       return kind === 'cooling' ? 'cooling' : 'other'
     case 'hw.status':
+      // Redfish Status.Health of a strip as a whole: failed, it feeds nothing.
+      if (kind === 'pdu' && alert.partId === null) return alert.value === 2 ? 'power' : 'other'
       return alert.partKind === 'supply' ? 'supply' : kind === 'cooling' ? 'cooling' : 'other'
     default:
       return 'other'
@@ -243,7 +247,8 @@ function nearest(alert: CausedAlert, { alerts, troubles, onGear, needs, gear }: 
   const sign = signOf(alert, onGear, gear)
   if (sign !== null) return sign
   const own = troubles.get(alert.id)!
-  if (own === 'other' || own === 'blind') return null
+  if (own === 'blind') return blindToo(alert, alerts)
+  if (own === 'other') return null
   const within = WITHIN_MS[own] ?? Infinity
   const mayCause = (other: CausedAlert): boolean =>
     other.id !== alert.id &&
@@ -251,7 +256,7 @@ function nearest(alert: CausedAlert, { alerts, troubles, onGear, needs, gear }: 
     (other.endedAtMs == null || alert.sinceMs <= other.endedAtMs) &&
     (other.isBlind ||
       (other.endedAtMs == null
-        ? alert.sinceMs <= other.sinceMs + within
+        ? alert.sinceMs <= other.sinceMs + within || givesNothing(other, troubles, own)
         : alert.sinceMs >= other.endedAtMs - OVER_MS))
   const name = (id: number): string => gear.get(id)?.name ?? 'it'
   if (own === 'dark' && alert.sourceId !== null) {
@@ -262,7 +267,7 @@ function nearest(alert: CausedAlert, { alerts, troubles, onGear, needs, gear }: 
   for (const gearId of alert.gearIds)
     for (const other of onGear.get(gearId) ?? []) {
       if (!mayCause(other)) continue
-      if (HERE[troubles.get(other.id)!]?.includes(own))
+      if (HERE[troubles.get(other.id)!]?.includes(own) || isOutletOfStrip(alert, other, troubles))
         return { causeId: other.id, path: `both are of ${name(gearId)}` }
       if (isSameSilence(alert, other)) return { causeId: other.id, path: `both tell of ${name(gearId)}` }
     }
@@ -366,6 +371,27 @@ const isPartOf = (part: CausedAlert, whole: CausedAlert): boolean =>
   part.partId !== whole.partId &&
   (whole.partKind === 'pool' ? part.partKind === 'drive' : true)
 
+/** Pushes and answers come over one network: when a collector hears neither, it is one trouble. */
+function blindToo(alert: CausedAlert, alerts: readonly CausedAlert[]): Cause | null {
+  if (alert.isOfPushes !== true) return null
+  const other = alerts.find(
+    ({ isBlind, isOfPushes, sinceMs, endedAtMs }) =>
+      isBlind && isOfPushes !== true && endedAtMs == null && Math.abs(sinceMs - alert.sinceMs) <= SIGN_MS,
+  )
+  return other === undefined ? null : { causeId: other.id, path: 'what is pushed comes to a collector, too' }
+}
+
+/** An outlet goes off with its strip, when that says of itself as a whole that it has failed. */
+const isOutletOfStrip = (
+  alert: CausedAlert,
+  other: CausedAlert,
+  troubles: ReadonlyMap<number, TroubleKind>,
+): boolean =>
+  alert.partId !== null &&
+  other.partId === null &&
+  troubles.get(alert.id) === 'power' &&
+  troubles.get(other.id) === 'power'
+
 /**
  * Whether two sources of one box are silent: the one that was silent first stands for both. One tells of the box alone or of
  * part of what the other does; two that only share something, a store say, are two boxes.
@@ -376,6 +402,16 @@ function isSameSilence(alert: CausedAlert, other: CausedAlert): boolean {
   const isPartOf = (a: CausedAlert, b: CausedAlert): boolean =>
     a.gearIds.every((id) => b.gearIds.includes(id))
   return isPartOf(alert, other) || isPartOf(other, alert)
+}
+
+/** For as long as a feed gives nothing, what hangs on it is without power, whenever that is noticed: a battery low for ten minutes may be empty only now. */
+const givesNothing = (
+  other: CausedAlert,
+  troubles: ReadonlyMap<number, TroubleKind>,
+  own: TroubleKind,
+): boolean => {
+  const trouble = troubles.get(other.id)
+  return (trouble === 'empty' || trouble === 'power') && own !== 'heat' && own !== 'link'
 }
 
 /** Of two feeds, or two wires, one carries all. A supply, or a port, has its own one only. */
@@ -449,6 +485,39 @@ function isOfLink(trouble: TroubleKind, cause: CausedAlert, link: CauseLink, who
   if (cause.partId === null || (trouble !== 'link' && trouble !== 'power')) return true
   const end = endAt(link, whom)
   return end === null ? trouble === 'power' : end === cause.partId
+}
+
+/** What a trouble may come from is asked about before it is told: so far up, along links of these kinds. */
+const ASKED_STEPS = 2
+const ASKED_ALONG: Readonly<Partial<Record<TroubleKind, readonly LinkKind[]>>> = {
+  dark: ['fed-by', 'wired-to', 'hosts', 'contains'],
+  off: ['fed-by', 'contains', 'hosts'],
+  supply: ['fed-by'],
+  power: ['fed-by'],
+  link: ['wired-to', 'fed-by'],
+}
+
+/** Gear that an alert may follow from, and of which it would be good to know how it is now. */
+export function askedAbout(
+  alert: CausedAlert,
+  gear: ReadonlyMap<number, CauseGear>,
+  links: readonly CauseLink[],
+): number[] {
+  const along = ASKED_ALONG[troubleOf(alert, gear.get(alert.gearIds[0] ?? -1)?.kind ?? null)] ?? []
+  if (along.length === 0 || alert.gearIds.length > 4) return []
+  const found = new Set<number>(alert.gearIds)
+  let front = [...alert.gearIds]
+  for (let step = 0; step < ASKED_STEPS; step += 1) {
+    const ends = links.flatMap((link) => {
+      if (!along.includes(link.kind)) return []
+      const { who, whom } = needOf({ kind: link.kind, fromId: link.fromGearId, toId: link.toGearId })
+      return front.includes(who) ? [whom] : []
+    })
+    front = ends.filter((id) => !found.has(id))
+    front.forEach((id) => found.add(id))
+  }
+  alert.gearIds.forEach((id) => found.delete(id))
+  return [...found]
 }
 
 /** Warm air where no link says what cools it: a cooling unit of the same room. */

@@ -62,6 +62,11 @@ export function foldAlerts<A extends Foldable>(alerts: readonly A[]): Folded<A>[
     .sort((a, b) => worstOf(a) - worstOf(b) || b.lead.openedAtMs - a.lead.openedAtMs)
 }
 
+/** What an outage that is over has left, and that has time to be well again: its cause is not open any more. */
+export function isRecovering(alert: Pick<Foldable, 'causeId'>, openIds: ReadonlySet<number>): boolean {
+  return alert.causeId != null && !openIds.has(alert.causeId)
+}
+
 /** Alerts that went away, newest first: of those that overlapped on one part only the newest is left. */
 export function foldCleared<
   A extends { readonly partId: number | null; readonly openedAtMs: number; readonly clearedAtMs: number },

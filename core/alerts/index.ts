@@ -8,9 +8,10 @@ export {
   type WatchSentence,
   watchSentence,
 } from './sentence.ts'
-export { type Foldable, foldAlerts, foldCleared } from './fold.ts'
+export { type Foldable, foldAlerts, foldCleared, isRecovering } from './fold.ts'
 export {
   type Cause,
+  askedAbout,
   causesOf,
   isNextWord,
   isSilentAltogether,
@@ -42,7 +43,15 @@ export {
   type QuietSubject,
   type QuietTime,
 } from './quiet.ts'
-export { needsOf, type QuietGear, type QuietReach, reachOf, type Spared, sparedWords } from './quietReach.ts'
+export {
+  needsOf,
+  type QuietGear,
+  type QuietReach,
+  reachOf,
+  runsOnOthers,
+  type Spared,
+  sparedWords,
+} from './quietReach.ts'
 export { type QuietSpan, quietSpan, type QuietTimeFields } from './quietFields.ts'
 export {
   type AlertRow,

@@ -41,6 +41,7 @@ const SHARED: ReadonlySet<GearKind> = new Set([
 ])
 /** What runs or lies on other gear is quiet with that; it stands nowhere by itself. */
 const NOWHERE: ReadonlySet<GearKind> = new Set(['machine', 'service', 'store', 'volume'])
+export const runsOnOthers = (kind: GearKind): boolean => NOWHERE.has(kind)
 
 /**
  * What falls silent when a place is quieted. What gear elsewhere hangs on, straight or by what is between, is not taken

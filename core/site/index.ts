@@ -10,6 +10,7 @@ export {
   type Placing,
   placingProblem,
   type RackPosition,
+  lowestFree,
   tryPlace,
   unitLabel,
 } from './place.ts'

@@ -83,6 +83,16 @@ export function tryPlace(
   return by.length === 0 ? { kind: 'fits' } : { kind: 'occupied', by }
 }
 
+/** The lowest units of a rack in which a gear fits in its whole depth; `null` when there are none. */
+export function lowestFree(
+  heightUnits: number,
+  rack: { readonly heightUnits: number; readonly gear: readonly Mounted[] },
+): number | null {
+  for (let unit = 1; unit + heightUnits - 1 <= rack.heightUnits; unit += 1)
+    if (tryPlace({ id: -1, unit, heightUnits, face: 'both' }, rack).kind === 'fits') return unit
+  return null
+}
+
 /** Why a gear cannot be put there, as a sentence; `null` when it can. */
 export function placingProblem(placing: Placing, wanted: RackPosition, rackName: string): string | null {
   switch (placing.kind) {

@@ -74,6 +74,7 @@ export async function listCaused(db: Db, endedSince: Date): Promise<OpenCaused[]
       openedAtMs: openedMs,
       key: `${row.ruleKey} ${subject}`,
       isBlind,
+      isOfPushes: isBlind && subject === 'collector pushes',
       sourceIds: isBlind
         ? readers.flatMap(({ id, reader }) => (subject === `collector ${reader}` ? [id] : []))
         : [],
@@ -149,6 +150,9 @@ export interface ReaderSilence {
   /** Ids of sources. */
   readonly silent: readonly number[]
   readonly sinceMs: number | null
+  /** When any of them was heard last, and the shortest interval among them; ms. */
+  readonly newestMs: number | null
+  readonly shortestMs: number
 }
 
 export async function silenceByReader(db: Db): Promise<ReaderSilence[]> {
@@ -156,7 +160,9 @@ export async function silenceByReader(db: Db): Promise<ReaderSilence[]> {
     select ${READER} as reader,
       count(*)::int as total,
       coalesce(array_agg(source.id order by source.id) filter (where alert.id is not null), '{}') as silent,
-      extract(epoch from min(alert.since_at))::float8 * 1000 as "sinceMs"
+      extract(epoch from min(alert.since_at))::float8 * 1000 as "sinceMs",
+      extract(epoch from max(source.last_heard_at))::float8 * 1000 as "newestMs",
+      min(source.interval_seconds) * 1000 as "shortestMs"
     from source left join alert on alert.source_id = source.id and alert.series_id is null and alert.cleared_at is null
     group by 1`.execute(db)
   return rows

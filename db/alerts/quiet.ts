@@ -3,6 +3,7 @@ import {
   type Accepted,
   holdsAt,
   isQuieted,
+  runsOnOthers,
   isRepeats,
   type QuietReach,
   type QuietScope,
@@ -261,7 +262,7 @@ export async function coversOf(
       if (what === 'accept') return accepted?.ruleKey === alert.ruleKey && accepted.subject === alert.subject
       const { ruleKey, measure, partId } = alert
       const { scopes, silent } = reaches.get(id)!
-      const gear = alert.gearIds.flatMap((gearId) => scopes.get(gearId) ?? [])
+      const gear = standing(alert.gearIds.flatMap((gearId) => scopes.get(gearId) ?? []))
       if (gear.length === 0) return scope.where.kind === 'everywhere' && scope.ruleKey === ruleKey
       return gear.every(
         (each) =>
@@ -272,6 +273,12 @@ export async function coversOf(
     if (quiet !== undefined) found.set(alert.id, quiet)
   }
   return found
+}
+
+/** Of what a source tells of the gear that stands somewhere; what runs or lies on that is quiet with it. */
+function standing(gear: readonly GearScope[]): readonly GearScope[] {
+  const placed = gear.filter(({ gearKind }) => !runsOnOthers(gearKind))
+  return placed.length === 0 ? gear : placed
 }
 
 /** What each quiet takes along. */

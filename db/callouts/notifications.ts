@@ -32,7 +32,16 @@ export async function notifiedAlerts(
 ): Promise<ReadonlyMap<number, NotifiedAlert>> {
   const rows = await db
     .selectFrom('alert')
-    .leftJoin('gear', 'gear.id', 'alert.gearId')
+    // Of a silent source the gear that it tells of, where that is one that stands somewhere.
+    .leftJoin('gear', (join) =>
+      join.on(
+        sql<boolean>`gear.id = coalesce(alert.gear_id, (
+          select case when count(*) = 1 then min(placed.id) end
+          from sighting join gear placed on placed.id = sighting.gear_id
+          where sighting.source_id = alert.source_id and placed.merged_into is null and (placed.rack_id is not null
+            or exists (select 1 from floor_place at where at.gear_id = placed.id))))`,
+      ),
+    )
     .leftJoin('rack', 'rack.id', 'gear.rackId')
     .leftJoin('floorPlace', 'floorPlace.gearId', 'gear.id')
     .leftJoin('room', (join) =>

@@ -200,6 +200,20 @@ export async function updateGear(
     )
 }
 
+/** Gives many gear a tag, or takes it from them. */
+export async function tagMany(
+  db: Db,
+  ids: readonly number[],
+  tag: string,
+  does: 'give' | 'take',
+): Promise<void> {
+  await sql`
+    update gear set tags = case when ${does === 'give'}
+      then (select array_agg(distinct each order by each) from unnest(tags || ${tag}::text) as each)
+      else array_remove(tags, ${tag}::text) end
+    where id = any(${[...ids]}::int[])`.execute(db)
+}
+
 /** Adds tags to all gear that a source sees. */
 export async function tagGearOfSource(db: Db, sourceId: number, tags: readonly string[]): Promise<void> {
   if (tags.length === 0) return

@@ -43,12 +43,15 @@ const sourceColumns = (db: Db) =>
       'source.failure',
       'source.failedAt',
       'source.failures',
+      'source.checkRequestedAt',
       'credential.name as credentialName',
     ])
 
 export type ListedSource = SourceRow & {
   readonly slower: Slower
   readonly newItems: NewItems
+  /** When somebody asked for it to be read at once, last. */
+  readonly checkRequestedAt: Date | null
   readonly credentialId: number | null
   readonly credentialName: string | null
   readonly mappingId: number | null
@@ -442,6 +445,44 @@ export async function requestCheck(db: Db, sourceId: number, at: Date): Promise<
   if (row === undefined) return false
   await announce(db, { topic: 'check', sourceId })
   return true
+}
+
+/** What is asked so long ago is asked again at most. */
+const ASKED_AGAIN_MS = 20_000
+const MOST_ASKED = 32
+
+/**
+ * Asks the collectors to read what tells of some gear now, where it was not heard since an instant, and was not asked just
+ * before. @returns the ids of the sources
+ */
+export async function requestChecksOf(
+  db: Db,
+  gearIds: readonly number[],
+  { sinceMs, atMs }: { readonly sinceMs: number; readonly atMs: number },
+): Promise<number[]> {
+  if (gearIds.length === 0) return []
+  const rows = await db
+    .updateTable('source')
+    .set({ checkRequestedAt: new Date(atMs) })
+    .where('id', 'in', (eb) =>
+      eb
+        .selectFrom('sighting')
+        .innerJoin('source as told', 'told.id', 'sighting.sourceId')
+        .select('told.id')
+        .where('sighting.gearId', 'in', [...gearIds])
+        .where('told.lastHeardAt', '<', new Date(sinceMs))
+        .where((is) =>
+          is.or([
+            is('told.checkRequestedAt', 'is', null),
+            is('told.checkRequestedAt', '<', new Date(atMs - ASKED_AGAIN_MS)),
+          ]),
+        )
+        .limit(MOST_ASKED),
+    )
+    .returning('id')
+    .execute()
+  for (const { id } of rows) await announce(db, { topic: 'check', sourceId: id })
+  return rows.map(({ id }) => id)
 }
 
 /** The gear that a source told of first; `null` while it has told of none. */

@@ -58,7 +58,7 @@ export const NIGHTS: readonly Night[] = [
       { atMin: 42, does: 'mend', gear: 'harbour-A' },
     ],
     tells: [
-      { subject: /New: UPS harbour-A on battery, \d+ min left/, fromMin: 1, withinS: 60 },
+      { subject: /New: UPS harbour-A on battery, \d+.min left/, fromMin: 1, withinS: 60 },
       { subject: /Worse: .*harbour-A/, fromMin: 2, withinS: 35 * 60 },
       { subject: /Cleared: .*harbour-A/, fromMin: 42, withinS: 20 * 60 },
     ],
@@ -201,7 +201,7 @@ export const NIGHTS: readonly Night[] = [
       { atMin: 40, does: 'mend', gear: 'petrel-05' },
     ],
     tells: [
-      { subject: /New: .*Fan 2 .*petrel-05|New: Fan 2 stopped in petrel-05/, fromMin: 21, withinS: 90 },
+      { subject: /(New|Still there after .*): Fan 2 .*petrel-05/, fromMin: 21, withinS: 90 },
       { subject: /Cleared: .*petrel-05/, fromMin: 40, withinS: 240 },
     ],
     most: { rows: 1, messages: 4 },
@@ -231,7 +231,7 @@ export const NIGHTS: readonly Night[] = [
     ],
     tells: [
       { subject: /New: UPS harbour-B on battery/, fromMin: 1, withinS: 60 },
-      { subject: /(still there after|New).*: .*Fan 1 .*petrel-08/i, fromMin: 24, withinS: 180 },
+      { subject: /(Still there after|New).*: .*Fan 1 .*petrel-08/, fromMin: 24, withinS: 180 },
       { subject: /Cleared: .*petrel-08/, fromMin: 35, withinS: 240 },
     ],
     most: { rows: 2, messages: 10 },

@@ -28,7 +28,9 @@ test('a fan stops: which fan, in which server, in which rack, told by mail; and 
   await expect.poll(mailOf, { timeout: THREE_INTERVALS_MS }).toBeDefined()
   const mail = await mailOf()
   expect(mail?.subject).toContain('(Breakwater Hall · B04 · U18–19)')
-  expect(mail?.text, 'the mail begins with the reason').toMatch(/^The device reports this fan failed; fan speed 0.rpm\./)
+  expect(mail?.text, 'the mail begins with the reason').toMatch(
+    /^The device reports this fan failed; fan speed 0.rpm\./,
+  )
   expect(mail?.text).toMatch(/Where: +Breakwater Hall · B04 · U18–19/)
   expect(mail?.text, 'and says where to look').toMatch(/Look: +http:/)
 

@@ -1,3 +1,5 @@
+import { mayDo } from '#core/accounts'
+import { neededRole } from '../server/platform/access.ts'
 import { addressOf, expect, test } from './hydrated.ts'
 import { cause, mend, THREE_INTERVALS_MS } from './site.ts'
 
@@ -39,11 +41,63 @@ test.describe('who may only see', () => {
       page.request.post('/settings?/let-in', { headers: origin, form: { name: 'x' } }),
       page.request.get('/settings'),
       page.request.get('/settings/credentials'),
-      page.request.get('/settings/__data.json'),
     ])
     expect(replies.map((reply) => reply.status())).toEqual(replies.map(() => 403))
   })
 })
+
+for (const role of ['see', 'operate'] as const)
+  test.describe(`who may ${role} only`, () => {
+    test.use({ role })
+    test('is offered nothing that they may not do; a page without the right has its frame and a sentence', async ({
+      page,
+    }) => {
+      await page.goto('/settings')
+      await expect(page.getByTestId('sentence')).toHaveText(
+        `This needs the right to administer; your account may ${role}.`,
+      )
+      await expect(page.getByRole('link', { name: 'Watch', exact: true })).toBeVisible()
+      expect(await (await page.request.get('/settings/__data.json')).json()).toEqual({
+        type: 'redirect',
+        location: '/not-allowed?needs=administer',
+      })
+      const pages = {
+        '/': '/(app)',
+        '/alerts': '/(app)/alerts',
+        '/alerts/rules': '/(app)/alerts/rules',
+        '/alerts/rules/1': '/(app)/alerts/rules/[id]',
+        '/alerts/callouts': '/(app)/alerts/callouts',
+        '/alerts/quiet': '/(app)/alerts/quiet',
+        '/logs': '/(app)/logs',
+        '/rooms': '/(app)/rooms',
+        '/gear': '/(app)/gear',
+        '/gear/1': '/(app)/gear/[id]',
+        '/gear/groups': '/(app)/gear/groups',
+        '/gear/tags': '/(app)/gear/tags',
+        '/gear/inventory': '/(app)/gear/inventory',
+        '/sources': '/(app)/sources',
+        '/sources/1': '/(app)/sources/[id]',
+      }
+      const offered: string[] = []
+      for (const [path, route] of Object.entries(pages)) {
+        await page.goto(path)
+        const actions = await page
+          .locator('form[method="POST"], [formaction]')
+          .evaluateAll((all) =>
+            all.map((each) => each.getAttribute('formaction') ?? each.getAttribute('action') ?? ''),
+          )
+        for (const action of new Set(actions)) {
+          const isOwn = action.startsWith('?/')
+          const needed = neededRole(isOwn ? route : `/(app)${action}`, 'POST', isOwn ? action.slice(2) : null)
+          if (needed !== null && !mayDo(role, needed)) offered.push(`${path} ${action}`)
+        }
+      }
+      // A rule is read in its form, which is shut.
+      await page.goto('/alerts/rules/1')
+      await expect(page.getByRole('button', { name: /Save|Rehearse|Delete|Switch/ })).toHaveCount(0)
+      expect(offered.filter((each) => each !== '/alerts/rules/1 ?/save')).toEqual([])
+    })
+  })
 
 for (const role of ['see', 'administer'] as const) {
   test.describe(`who may ${role}`, () => {

@@ -314,7 +314,7 @@
 </form>
 {#if kind === 'text'}
   <PatternTrial {fields} {timeZone} />
-{:else}
+{:else if mayChange}
   <RuleRehearsal
     rule={filled.kind === 'rule' ? filled.rule : null}
     {fields}

@@ -1,4 +1,4 @@
-import { alertFinding } from '#core/alerts'
+import { alertFinding, isRecovering } from '#core/alerts'
 import type { WatchSource } from '../shell/watchSource.ts'
 import { alertRows } from './alertRows.ts'
 
@@ -8,8 +8,11 @@ export const openAlerts: WatchSource = {
   async load(present, window) {
     const alerts = await present.openAlerts()
     const loud = alerts.filter(({ quietId }) => quietId === null)
-    const rows = await alertRows(present, loud, window)
-    const folded = loud.length - rows.length
+    const openIds = new Set(alerts.map(({ id }) => id))
+    const standing = loud.filter((alert) => !isRecovering(alert, openIds))
+    const recovering = loud.length - standing.length
+    const rows = await alertRows(present, standing, window)
+    const folded = standing.length - rows.length
     const quiet = alerts.length - loud.length
     const quietCritical = alerts.filter(
       ({ quietId, severity, causeId }) => quietId !== null && severity === 'critical' && causeId === null,
@@ -19,6 +22,7 @@ export const openAlerts: WatchSource = {
       rows,
       sourceIds: [...new Set(loud.flatMap(({ readerId }) => readerId ?? []))],
       notes: [
+        ...(recovering > 0 ? [`${recovering} recovering from what is over`] : []),
         ...(folded > 0 ? [`${folded} more folded under what explains them`] : []),
         ...(quiet > 0 ? [`${quiet} quieted or accepted`] : []),
       ],

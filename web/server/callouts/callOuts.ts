@@ -225,8 +225,7 @@ export async function coveredBy(db: Db, { scope }: CallOut, ruleKeys: readonly s
         scopeCovers(scope, { ...gear, partKind: null, partId: null }) &&
         rules.some(
           (rule) =>
-            isOfKind(rule.scope.gearKind, gear.gearKind) &&
-            isAt(rule.scope.where, { ...gear, partId: null }),
+            isOfKind(rule.scope.gearKind, gear.gearKind) && isAt(rule.scope.where, { ...gear, partId: null }),
         ),
     )
     .sort((a, b) => a.gearName.localeCompare(b.gearName, 'en', { numeric: true }))

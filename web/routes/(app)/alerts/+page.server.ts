@@ -1,4 +1,4 @@
-import { findAlert, takeAlert, insertQuiet } from '#db/alerts'
+import { acceptAlert, findAlert, takeAlert, insertQuiet } from '#db/alerts'
 import { loadAlerts } from '$lib/server/alerts/alerts'
 import { presentOf } from '$lib/server/platform/present'
 import { windowIn } from '$lib/server/readings/window'
@@ -6,7 +6,7 @@ import type { Actions, PageServerLoad } from './$types'
 import { Refused } from '$lib/server/platform/refused'
 import { formAction, noFields } from '$lib/server/platform/formAction'
 import { may } from '$lib/server/platform/signedIn'
-import { narrowestOf, quietOf, quietWords } from '$lib/server/alerts/quiet'
+import { acceptForm, narrowestOf, quietOf, quietWords, stateOfAlert } from '$lib/server/alerts/quiet'
 import { takenSentence } from '#core/alerts'
 import { hears } from '$lib/server/platform/hears'
 
@@ -37,6 +37,24 @@ export const actions: Actions = {
       const outcomes = []
       for (const id of idsOf(data)) outcomes.push(await takeAlert(trx, id, user.name, new Date()))
       return { done: { said: takenSentence(outcomes) } }
+    },
+  }),
+  accept: formAction({
+    shape: acceptForm,
+    work: async ({ reason }, { trx, user, data }) => {
+      const ids = idsOf(data)
+      let accepted = 0
+      for (const id of ids) {
+        const by = { who: user.name, reason, at: new Date(), state: await stateOfAlert(trx, id) }
+        if ((await acceptAlert(trx, id, by)).kind === 'accepted') accepted += 1
+      }
+      const gone = ids.length - accepted
+      return {
+        done: {
+          said:
+            gone === 0 ? null : `${accepted} of ${ids.length} accepted: the others have cleared meanwhile.`,
+        },
+      }
     },
   }),
   quiet: formAction({

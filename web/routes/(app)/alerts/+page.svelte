@@ -119,6 +119,11 @@
       </select>
       <input class="field w-64" name="reason" placeholder="because" aria-label="Reason" />
       <button class="btn" formaction="?/quiet">Quiet them</button>
+      <button
+        class="btn"
+        formaction="?/accept"
+        title="They are as they should be; each comes back when it changes">Accept them</button
+      >
       <button class="btn ml-auto" type="button" onclick={() => (marked = new Set())}>Unmark</button>
     </form>
   {/if}

@@ -1,8 +1,21 @@
 import { fitsGearList, gearListFilterOf, isFiltering } from '#core/gear'
-import { countGearByKind, keepApart, likelyPairs, mergeGear } from '#db/gear'
+import { countGearByKind, keepApart, likelyPairs, listOwnFields, mergeGear } from '#db/gear'
+import { listRacks } from '#db/site'
 import type { Db } from '#db/platform'
 import { listClocks } from '#db/sources'
 import { pairForm } from '$lib/server/gear/forms'
+import {
+  acceptForm,
+  acceptMany,
+  ownForm,
+  placeForm,
+  placeMany,
+  quietMany,
+  quietWords,
+  tagAll,
+  tagForm,
+  writeMany,
+} from '$lib/server/gear/many'
 import { FIRST_ROWS, loadGearList } from '$lib/server/gear/gearList'
 import { presentOf } from '$lib/server/platform/present'
 import type { Actions, PageServerLoad } from './$types'
@@ -29,8 +42,15 @@ export const load: PageServerLoad = async ({ depends, locals, url, untrack }) =>
     pairs.flatMap(({ a, b }) => [...a.sourceIds, ...b.sourceIds]),
   )
   const fitting = list.filter((gear) => fitsGearList(gear, filter))
+  const mayAdminister = may(locals, 'administer')
+  const [racks, ownFields] = mayAdminister
+    ? await Promise.all([listRacks(present.db), listOwnFields(present.db)])
+    : [[], []]
   return {
-    mayAdminister: may(locals, 'administer'),
+    mayAdminister,
+    mayOperate: may(locals, 'operate'),
+    racks: racks.map(({ id, name }) => ({ id, name })),
+    ownFields: ownFields.map(({ name }) => name),
     pairs: pairs.map(({ a, b, why }) => ({
       why,
       a: { id: a.id, name: a.name, kind: a.kind, seenBy: seenBy(a.sourceIds) },
@@ -58,6 +78,11 @@ async function sourceNames(db: Db, ids: readonly number[]) {
 }
 
 export const actions: Actions = {
+  quiet: formAction({ shape: quietWords, work: quietMany }),
+  accept: formAction({ shape: acceptForm, work: acceptMany }),
+  tag: formAction({ shape: tagForm, work: tagAll }),
+  own: formAction({ shape: ownForm, work: writeMany }),
+  place: formAction({ shape: placeForm, work: placeMany }),
   merge: formAction({
     shape: pairForm,
     work: async ({ a, b }, { trx, user }) => {

@@ -6,6 +6,7 @@
   import { GEAR_KINDS } from '#core/catalogue'
   import { fitsGearList, GEAR_STATES, gearListFilterOf, STATE_WORDS } from '#core/gear'
   import { enhance } from '$lib/client/forms'
+  import ManyGear from '$lib/components/gear/ManyGear.svelte'
   import GearTabs from '$lib/components/gear/GearTabs.svelte'
   import Glyph from '$lib/components/ui/Glyph.svelte'
   import { WholeList } from '$lib/client/wholeList.svelte'
@@ -14,6 +15,9 @@
   let { data, form }: PageProps = $props()
 
   const ROW = 37
+  let marked = $state<ReadonlySet<number>>(new Set())
+  const toggled = (id: number): ReadonlySet<number> =>
+    new Set(marked.has(id) ? [...marked].filter((each) => each !== id) : [...marked, id])
   const COLUMNS =
     'grid grid-cols-[24px_minmax(120px,1.2fr)_130px_minmax(120px,1fr)_120px_minmax(150px,1.2fr)_120px] items-center gap-2'
 
@@ -23,6 +27,7 @@
     () => '/gear/rows',
   )
   const shown = $derived(list.rows.filter((gear) => fitsGearList(gear, filter)))
+  const all = $derived(shown.length > 0 && shown.every(({ id }) => marked.has(id)))
   const sentence = $derived.by(() => {
     const bad = data.unwell
     const kinds = Object.entries(GEAR_KINDS).flatMap(([key, { label, plural }]) => {
@@ -134,9 +139,30 @@
     </select>
     <span class="muted ml-auto">{list.isWhole ? shown.length : data.fitCount} of {data.count}</span>
   </div>
-  <div class="{COLUMNS} text-ink-3 text-[11px] font-semibold">
-    <span></span><span>Name</span><span>Kind</span><span>Model</span><span>Serial</span><span>Place</span
-    ><span>State</span>
+  {#if form !== null && 'said' in form}<p class="mb-2" role="status">Done: {form.said}.</p>{/if}
+  {#if form?.message && data.pairs.length === 0}<p class="text-crit mb-2" role="alert">{form.message}</p>{/if}
+  {#if marked.size > 0}
+    <ManyGear
+      ids={[...marked]}
+      racks={data.racks}
+      ownFields={data.ownFields}
+      mayAdminister={data.mayAdminister}
+      done={() => (marked = new Set())}
+    />
+  {/if}
+  <div class={['grid items-center', data.mayOperate && 'grid-cols-[28px_minmax(0,1fr)]']}>
+    {#if data.mayOperate}
+      <input
+        type="checkbox"
+        aria-label="Mark all that is shown"
+        checked={all}
+        onchange={() => (marked = all ? new Set() : new Set(shown.slice(0, 500).map(({ id }) => id)))}
+      />
+    {/if}
+    <div class="{COLUMNS} text-ink-3 text-[11px] font-semibold">
+      <span></span><span>Name</span><span>Kind</span><span>Model</span><span>Serial</span><span>Place</span
+      ><span>State</span>
+    </div>
   </div>
   <!-- svelte-ignore a11y_no_noninteractive_tabindex -- a region that scrolls must be reachable by keyboard -->
   <div
@@ -151,10 +177,21 @@
         {@const gear = shown[item.index]}
         {#if gear !== undefined}
           <li
-            class="absolute inset-x-0 top-0"
+            class={[
+              'absolute inset-x-0 top-0 grid items-center',
+              data.mayOperate && 'grid-cols-[28px_minmax(0,1fr)]',
+            ]}
             {@attach (node) => void (node.style.transform = `translateY(${item.start}px)`)}
             data-row
           >
+            {#if data.mayOperate}
+              <input
+                type="checkbox"
+                aria-label="Mark {gear.name}"
+                checked={marked.has(gear.id)}
+                onchange={() => (marked = toggled(gear.id))}
+              />
+            {/if}
             <a
               href="/gear/{gear.id}"
               class="{COLUMNS} border-rule-2 hover:bg-accent-soft h-[37px] border-t"
