@@ -375,3 +375,27 @@ test('a strip is come to by each of its outlets: that a switch has a cord there 
   const other = alert('reef-1', 'hw.network.up', { partId: 107 })
   expect(causesOf([outlet, other], gear, wires).size).toBe(0)
 })
+
+test('a port has its own fault while its switch has another feed; machines miss the wire of a host that answers', () => {
+  const wires = [
+    link('fed-by', 'reef-1', 'strip-A', { fromPartId: 41 }),
+    link('fed-by', 'reef-1', 'strip-B', { fromPartId: 42 }),
+    link('fed-by', 'strip-A', 'harbour-A'),
+    link('fed-by', 'strip-B', 'harbour-B'),
+    link('wired-to', 'petrel-01', 'reef-1', { toPartId: 103 }),
+    link('hosts', 'petrel-01', 'tide-01'),
+  ]
+  const [outage, port] = [
+    alert('harbour-A', 'ups.output.source', { value: 2 }),
+    alert('reef-1', 'hw.network.up', { partId: 103 }),
+  ]
+  expect(causesOf([outage, port], gear, wires).size).toBe(0)
+  const answering = new Map(gear).set(idOf('petrel-01'), {
+    ...gear.get(idOf('petrel-01'))!,
+    heardAtMs: port.sinceMs + 600_000,
+  })
+  const machine = alert('tide-01', 'net.reachable')
+  expect([...causesOf([port, machine], answering, wires)]).toEqual([
+    [machine.id, { causeId: port.id, path: 'tide-01 runs on petrel-01, which is wired to reef-1' }],
+  ])
+})

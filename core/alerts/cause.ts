@@ -276,12 +276,17 @@ function nearest(alert: CausedAlert, { alerts, troubles, onGear, needs, gear }: 
   // A strip is come to by each of its outlets, and gone on from once.
   const seen = new Set<string>()
   const gone = new Set(alert.gearIds)
-  let front: { gearId: number; path: string }[] = alert.gearIds.map((gearId) => ({ gearId, path: '' }))
+  let front: { gearId: number; path: string; isByWire?: boolean }[] = alert.gearIds.map((gearId) => ({
+    gearId,
+    path: '',
+  }))
   for (let steps = 0; steps < MOST_STEPS && front.length > 0; steps += 1) {
     const next: typeof front = []
-    for (const { gearId, path } of front)
+    for (const { gearId, path, isByWire = false } of front)
       for (const { gearId: whom, kind, link } of needs.get(gearId) ?? []) {
-        const end = `${whom} ${endAt(link, whom) ?? ''}`
+        if (isByWire && kind !== 'wired-to') continue
+        const isStrip = gear.get(whom)?.kind === 'pdu'
+        const end = `${whom} ${(isStrip ? endAt(link, whom) : null) ?? ''}`
         if (seen.has(end) || alert.gearIds.includes(whom) || !isWay(own, kind, alert, gearId, link)) continue
         if (isShared(own, kind) && !isCutOff(own, gearId, kind, { troubles, onGear, needs })) continue
         if (kind === 'stores-on' && !NEEDS_ITS_STORE.has(gear.get(gearId)?.kind ?? 'machine')) continue
@@ -289,6 +294,8 @@ function nearest(alert: CausedAlert, { alerts, troubles, onGear, needs, gear }: 
         for (const other of onGear.get(whom) ?? []) {
           const trouble = troubles.get(other.id)!
           if (!mayCause(other) || !ALONG[kind][trouble]?.includes(own)) continue
+          // A switch that is not heard may carry all the same; a port that says that it is down does not.
+          if (isByWire && trouble !== 'link') continue
           // Both ends of one wire are down: the one that was seen first stands for both.
           if (trouble === 'link' && own === 'link' && !isEarlier(other, alert)) continue
           if (!isOfLink(trouble, other, link, whom)) continue
@@ -300,8 +307,10 @@ function nearest(alert: CausedAlert, { alerts, troubles, onGear, needs, gear }: 
         if (gone.has(whom)) continue
         gone.add(whom)
         // What was heard since is alive, and passes nothing on; a strip may answer and feed nothing.
-        if (kind === 'fed-by' || (gear.get(whom)?.heardAtMs ?? -Infinity) <= alert.sinceMs + ALIVE_MS)
-          next.push({ gearId: whom, path: words })
+        const isAlive = (gear.get(whom)?.heardAtMs ?? -Infinity) > alert.sinceMs + ALIVE_MS
+        if (kind === 'fed-by' || !isAlive) next.push({ gearId: whom, path: words })
+        // A host whose controller answers may have lost its wire all the same.
+        else if (kind === 'hosts') next.push({ gearId: whom, path: words, isByWire: true })
       }
     front = next
     if (own === 'heat') break
@@ -416,7 +425,9 @@ const givesNothing = (
 
 /** Of two feeds, or two wires, one carries all. A supply, or a port, has its own one only. */
 const isShared = (own: TroubleKind, kind: LinkKind): boolean =>
-  (own === 'dark' || own === 'off') && (kind === 'fed-by' || kind === 'wired-to')
+  kind === 'fed-by'
+    ? own === 'dark' || own === 'off' || own === 'link'
+    : kind === 'wired-to' && (own === 'dark' || own === 'off')
 
 /** Whether a gear gets nothing along links of a kind any more: each way ends at a trouble, or at gear that gets nothing itself. */
 function isCutOff(

@@ -1,5 +1,7 @@
 import { expect, test } from './hydrated.ts'
 
+test.use({ role: 'administer' })
+
 test('several gear at once: a tag, a field, a quiet; what is wrong is said, and nothing half done', async ({
   page,
 }) => {

@@ -56,7 +56,7 @@ for (const role of ['see', 'operate'] as const)
       await expect(page.getByTestId('sentence')).toHaveText(
         `This needs the right to administer; your account may ${role}.`,
       )
-      await expect(page.getByRole('link', { name: 'Watch', exact: true })).toBeVisible()
+      await expect(page.getByRole('navigation', { name: 'Places' })).toBeVisible()
       expect(await (await page.request.get('/settings/__data.json')).json()).toEqual({
         type: 'redirect',
         location: '/not-allowed?needs=administer',
