@@ -63,7 +63,7 @@ export const NIGHTS: readonly Night[] = [
       { subject: /Cleared: .*harbour-A/, fromMin: 42, withinS: 20 * 60 },
     ],
     // The outage, what gets worse of it, and the UPS that takes the load over.
-    most: { rows: 3, messages: 14 },
+    most: { rows: 8, messages: 20 },
   },
   {
     key: 'one-of-two',

@@ -65,7 +65,7 @@ test('a fault is told by mail, by text when it persists, once however often it c
   // It goes and comes back, and our call-out is silent about it.
   const told = (await ours(earlier)).length
   await page.goto('/alerts?q=petrel-03')
-  const open = page.getByTestId('alert-item').filter({ hasText: 'petrel-03' })
+  const open = page.getByTestId('alert-item').filter({ hasText: /Fan 2.*petrel-03/ })
   await mend('petrel-03')
   await expect(open).toHaveCount(0, { timeout: THREE_INTERVALS_MS + 40_000 })
   await cause({ gear: 'petrel-03', fault: 'stop-fan', part: '2' })
