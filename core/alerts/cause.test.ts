@@ -286,6 +286,9 @@ test('a rack whose air is warm is one trouble: the probe before it stands for wh
     warm('petrel-01', 'exhaust'),
     warm('petrel-02', 'intake'),
   ]
+  // It has been warm there for weeks, and only now a gear is a tenth warmer than its line.
+  const later = { ...drawn, sinceMs: drawn.sinceMs + 30 * 86_400_000 }
+  expect(causesOf([probe, later], placed, LINKS).get(later.id)?.causeId).toBe(probe.id)
   const causes = causesOf([probe, drawn, blown, elsewhere], placed, LINKS)
   expect([...causes]).toEqual([
     [drawn.id, { causeId: probe.id, path: 'petrel-01 draws the air that b01-front measures' }],

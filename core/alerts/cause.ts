@@ -184,6 +184,8 @@ const WITHIN_MS: Readonly<Partial<Record<TroubleKind, number>>> = {
   link: 5 * 60_000,
   heat: 2 * 3_600_000,
 }
+/** Air is read at many places, and each has its own persistence. */
+const AIR_LATER_MS = 30 * 60_000
 /** Of what is over a moment ago its last minutes count. */
 const OVER_MS = 15 * 60_000
 /** What is stored elsewhere stops with its store; a camera goes on without its recorder. */
@@ -556,19 +558,16 @@ function fromTheRoom(
 /** Warm air that a gear draws in where a probe before its rack is warm: one place is warm, and not each gear by itself. */
 function fromBefore(
   alert: CausedAlert,
-  {
-    alerts,
-    troubles,
-    gear,
-    mayCause,
-  }: Pick<Around, 'alerts' | 'troubles' | 'gear'> & { readonly mayCause: (other: CausedAlert) => boolean },
+  { alerts, troubles, gear }: Pick<Around, 'alerts' | 'troubles' | 'gear'>,
 ): Cause | null {
   const own = gear.get(alert.gearIds[0] ?? -1)
   if (alert.role !== 'intake' || own?.rackId == null || own.kind === 'probe') return null
   for (const other of alerts) {
     const probe = gear.get(other.gearIds[0] ?? -1)
     if (probe?.kind !== 'probe' || probe.rackId !== own.rackId || probe.role !== 'intake') continue
-    if (troubles.get(other.id) === 'heat' && mayCause(other))
+    // A place may be warm for weeks before the next gear in it says so.
+    if (troubles.get(other.id) !== 'heat' || other.endedAtMs != null) continue
+    if (other.sinceMs <= alert.sinceMs + AIR_LATER_MS)
       return { causeId: other.id, path: `${own.name} draws the air that ${probe.name} measures` }
   }
   return null

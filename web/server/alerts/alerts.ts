@@ -23,6 +23,7 @@ import type { Db } from '#db/platform'
 import type { Present } from '../platform/present.ts'
 import { textsOf } from '#db/logs'
 import { SYSLOG_SEVERITIES } from '#protocols/syslog'
+import { alertRows } from './alertRows.ts'
 import { idIn } from '../platform/params.ts'
 import { loadCharts } from '../readings/charts.ts'
 import { type KeptRule } from '#core/rules'
@@ -132,8 +133,9 @@ export async function loadAlert(present: Present, id: number) {
   if (alert === undefined) return null
   const item = itemOf(alert, nowMs)
   const window = windowAround(alert.sinceAt.getTime(), item, nowMs)
-  const [events, messages, around, earlier, followOns, causes, rules, quiets, charts, texts] =
+  const [now, events, messages, around, earlier, followOns, causes, rules, quiets, charts, texts] =
     await Promise.all([
+      wordsNow(present, alert),
       eventsOf(db, id),
       messagesOf(db, [id]),
       alertsAround(db, id, AROUND_MS, 12),
@@ -149,7 +151,7 @@ export async function loadAlert(present: Present, id: number) {
     ])
   const [cause] = causes
   return {
-    alert: { ...item, ...factsOf(alert) },
+    alert: { ...item, ...now, ...factsOf(alert) },
     rule: ruleView(rules.find(({ rule }) => rule.key === alert.ruleKey)),
     cause: cause === undefined ? null : { id: cause.id, title: cause.title },
     quiet: quietView(quiets.find((each) => each.id === alert.quietId)),
@@ -162,6 +164,13 @@ export async function loadAlert(present: Present, id: number) {
     window,
     texts,
   }
+}
+
+/** The headline and the reason of an open alert with the readings of now; what has cleared keeps its last words. */
+async function wordsNow(present: Present, alert: ListedAlert): Promise<Partial<AlertItem>> {
+  if (alert.clearedAt !== null) return {}
+  const [row] = await alertRows(present, [alert], null)
+  return row === undefined ? {} : { title: row.title, reason: row.reason }
 }
 
 /** What an alert hangs on. */

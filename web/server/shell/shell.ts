@@ -3,6 +3,7 @@ import { worstState } from '#core/gear'
 import { foldAlerts } from '#core/alerts'
 import { CHANNEL_FORMS, listScreenCalls } from '#db/callouts'
 import { readDemoProgress } from '#db/platform'
+import { alertRows } from '../alerts/alertRows.ts'
 import type { Present } from '../platform/present.ts'
 
 export interface Lamp {
@@ -52,14 +53,19 @@ export async function loadShell(present: Present) {
       silent: silent.size,
     },
     /** What is called out on screen, an alert once: until somebody has it, or it is over. */
-    calls: screenCalls(calls),
+    calls: await screenCalls(present, calls),
     /** Of a demo: how many of its days are laid down so far; `null` when all are. */
     demo: demo === null || demo.doneDays >= demo.days ? null : { done: demo.doneDays, of: demo.days },
     nowMs,
   }
 }
 
-function screenCalls(rows: Awaited<ReturnType<typeof listScreenCalls>>) {
+async function screenCalls(present: Present, rows: Awaited<ReturnType<typeof listScreenCalls>>) {
+  if (rows.length === 0) return []
+  const called = new Set(rows.map(({ alertId }) => alertId))
+  const open = (await present.openAlerts()).filter(({ id }) => called.has(id))
+  // What was so when it was called out may be worse by now.
+  const titleNow = new Map((await alertRows(present, open, null)).map(({ id, title }) => [id, title]))
   const shown = new Map<
     number,
     {
@@ -76,7 +82,7 @@ function screenCalls(rows: Awaited<ReturnType<typeof listScreenCalls>>) {
       shown.set(alertId, {
         id,
         alertId,
-        title,
+        title: titleNow.get(alertId) ?? title,
         severity,
         sentAtMs: sentAt?.getTime() ?? 0,
         sound: CHANNEL_FORMS.screen.safeParse(settings).data?.sound ?? 'no',
