@@ -66,6 +66,22 @@ async function health(minute: number, state: 0 | 1 | 2): Promise<void> {
     values: keptValues(placement, findings),
   })
 }
+/** The same server says whether it is on. */
+async function power(minute: number, state: 0 | 1): Promise<void> {
+  const found = serverFindings({
+    name: `auk-${count}`,
+    identities: [{ kind: 'serial', value: `Q-${count}` }],
+  })
+  const readings = [{ gear: 'server', part: null, measure: 'hw.power.state', value: state } as const]
+  const findings: Findings = { ...found, readings }
+  const taken = { sourceId, atMs: NOW + minute * MINUTE, heardAtMs: 0, durationMs: null, findings }
+  const stored = (await storeFindings(db, taken, null)).placement
+  await judgement.judgeMoment({
+    taken,
+    seriesIds: stored.layout.seriesIds,
+    values: keptValues(stored, findings),
+  })
+}
 const gearId = async (): Promise<number> =>
   (await db.selectFrom('gear').select('id').where('name', '=', `auk-${count}`).executeTakeFirstOrThrow()).id
 const alert = async () =>
@@ -258,4 +274,30 @@ test('a rack that is quiet leaves the UPS in it loud, which feeds another rack, 
   const named = await insertQuiet(db, { ...quiet, scope: { ...quiet.scope, named: [upsId] } })
   await quieting.look(NOW + 2 * MINUTE)
   expect((await alert()).quietId).toBe(named)
+})
+
+test('what is expected to be off is off to nobody’s alarm; whatever else is wrong with it is told', async () => {
+  await power(0, 1)
+  await insertQuiet(db, {
+    scope: { where: { kind: 'gear', id: await gearId() }, measure: null, ruleKey: null, isOff: true },
+    reason: 'the test bench sleeps at night',
+    who: 'Bo',
+    fromMs: NOW,
+    toMs: NOW + 600 * MINUTE,
+    repeats: null,
+  })
+  await health(1, 2)
+  expect((await alert()).quietId).toBeNull()
+  expect(await told()).toEqual(['opened'])
+  await power(2, 0)
+  await power(3, 0)
+  const off = await db
+    .selectFrom('alert')
+    .innerJoin('gear', 'gear.id', 'alert.gearId')
+    .select(['alert.ruleKey', 'alert.quietId'])
+    .where('gear.name', '=', `auk-${count}`)
+    .where('alert.ruleKey', '=', 'gear-off')
+    .executeTakeFirstOrThrow()
+  expect(off.quietId).not.toBeNull()
+  expect(await told()).toEqual(['opened'])
 })

@@ -39,6 +39,7 @@ export {
   compareAccepted,
   holdsAt,
   isQuieted,
+  OFF_RULE,
   type QuietScope,
   type QuietSubject,
   type QuietTime,

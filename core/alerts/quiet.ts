@@ -11,7 +11,12 @@ export interface QuietScope {
   readonly ruleKey: string | null
   /** Gear of a place that is quiet although gear elsewhere hangs on it: somebody has named it. */
   readonly named?: readonly number[]
+  /** It is expected to be switched off: that it is, and that nothing is heard of it then, is no alert to anybody. */
+  readonly isOff?: true
 }
+
+/** The shipped rule about what is switched off. */
+export const OFF_RULE = 'gear-off'
 
 /** A state as it was when somebody accepted it. Accepted is this, and nothing else. */
 export interface Accepted {

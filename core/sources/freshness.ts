@@ -27,6 +27,12 @@ export function silenceSentence(name: string, clock: SourceClock, nowMs: number)
 /** Whoever has mended something waits no longer than this to see it. */
 const MOST_PAUSE_MS = 120_000
 
+/** When a source that failed is tried again at the latest, but for somebody who asks before; ms. */
+export const triedAgainMs = (
+  failedAtMs: number,
+  { intervalMs, failures }: { readonly intervalMs: number; readonly failures: number },
+): number => failedAtMs + backoffMs(intervalMs, failures)
+
 /**
  * How long to wait after so many failures in a row: the interval, doubled at each failure after the second, at most
  * ten intervals or a minute, whichever is longer, and no more than two minutes beyond its interval: gear that restarts is

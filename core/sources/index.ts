@@ -29,7 +29,14 @@ export {
   type SourceField,
   spokenWords,
 } from './descriptor.ts'
-export { type Freshness, freshness, backoffMs, type SourceClock, silenceSentence } from './freshness.ts'
+export {
+  type Freshness,
+  freshness,
+  triedAgainMs,
+  backoffMs,
+  type SourceClock,
+  silenceSentence,
+} from './freshness.ts'
 export {
   lineOfRow,
   MOST_REGISTER_LINES,

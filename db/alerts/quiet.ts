@@ -3,6 +3,7 @@ import {
   type Accepted,
   holdsAt,
   isQuieted,
+  OFF_RULE,
   runsOnOthers,
   isRepeats,
   type QuietReach,
@@ -262,6 +263,7 @@ export async function coversOf(
       if (what === 'accept') return accepted?.ruleKey === alert.ruleKey && accepted.subject === alert.subject
       const { ruleKey, measure, partId } = alert
       const { scopes, silent } = reaches.get(id)!
+      if (scope.isOff === true && !isOfBeingOff(alert)) return false
       const gear = standing(alert.gearIds.flatMap((gearId) => scopes.get(gearId) ?? []))
       if (gear.length === 0) return scope.where.kind === 'everywhere' && scope.ruleKey === ruleKey
       return gear.every(
@@ -274,6 +276,10 @@ export async function coversOf(
   }
   return found
 }
+
+/** That something is off, or that nothing is heard of it. */
+const isOfBeingOff = ({ ruleKey, sourceId, measure }: QuietableAlert): boolean =>
+  ruleKey === OFF_RULE || (sourceId !== null && measure === null)
 
 /** Of what a source tells of the gear that stands somewhere; what runs or lies on that is quiet with it. */
 function standing(gear: readonly GearScope[]): readonly GearScope[] {

@@ -133,3 +133,12 @@ test('a rack that is to be quiet leaves loud what other racks hang on; everythin
   await expect(page.getByRole('alert')).toContainText('four hours at most')
   await expect(page.getByTestId('quiet-row').filter({ hasText: 'the fire brigade exercises' })).toHaveCount(0)
 })
+
+test('a shipped rule that is narrowed to a rack says that elsewhere it stays', async ({ page }) => {
+  await page.goto('/alerts/rules/1')
+  await page.getByLabel('Scope').selectOption('rack')
+  await page.getByLabel('which').selectOption({ label: 'B06' })
+  await expect(page.getByTestId('narrowed')).toHaveText(
+    'Only in the rack B06; elsewhere the shipped rule stays.',
+  )
+})

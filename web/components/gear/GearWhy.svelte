@@ -24,7 +24,9 @@
 {#if refusal !== null}<p class="text-crit mb-2" role="alert">{refusal}</p>{/if}
 {#each view.quiets as quiet (quiet.id)}
   <p class="border-rule mb-2 border-l-2 pl-2" data-testid="quiet-here">
-    <b class="font-[620]">{quiet.what === 'accept' ? 'Accepted' : 'Quiet'}</b>
+    <b class="font-[620]"
+      >{quiet.what === 'accept' ? 'Accepted' : quiet.what === 'off' ? 'Expected off' : 'Quiet'}</b
+    >
     {quiet.what === 'accept'
       ? 'until it changes'
       : quiet.untilMs === null

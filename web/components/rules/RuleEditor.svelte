@@ -27,6 +27,7 @@
     problems: refused = {},
     timeZone,
     save,
+    isShipped = false,
   }: {
     fields: Readonly<Record<string, string>>
     options: RuleOptions & { readonly parts?: readonly { readonly id: number; readonly name: string }[] }
@@ -37,6 +38,8 @@
     problems?: Readonly<Record<string, string>> | undefined
     timeZone: string
     save: string
+    /** It begins as a shipped rule, which stays. */
+    isShipped?: boolean
   } = $props()
 
   let fields = $state<Record<string, string>>(untrack(() => ({ ...given })))
@@ -80,6 +83,12 @@
     choicesOf(options, fields['whereKind'] ?? '').find(({ value }) => value === fields['whereValue'])?.name ??
       '',
   )
+  /** What becomes of the shipped rule when its copy is for one place only. */
+  const narrowed = $derived.by(() => {
+    const place = WHERES.find(([key]) => key === fields['whereKind'])
+    if (!isShipped || place === undefined || place[0] === 'everywhere' || placeName === '') return null
+    return `Only ${place[1]} ${placeName}; elsewhere the shipped rule stays.`
+  })
   const sentence = $derived.by(() => {
     if (filled.kind === 'problems') return null
     const { rule } = filled
@@ -279,22 +288,22 @@
         </div>
       {/if}
       <div class="border-rule-2 flex flex-wrap items-start gap-2.5 border-t pt-3">
-        {@render choice('gearKind', 'For', [
+        {@render choice('gearKind', 'Gear', [
           ['', 'any kind of gear'],
           ...Object.entries(GEAR_KINDS).map(([key, { label }]) => [key, label] as const),
         ])}
         {#if hasMeasure}
-          {@render choice('partKind', 'and', [
+          {@render choice('partKind', 'Part', [
             ['', 'any part, or itself'],
             ...Object.entries(PART_KINDS).map(([key, { label }]) => [key, label] as const),
           ])}
-          {@render choice('role', 'at', [
+          {@render choice('role', 'Sensor', [
             ['', 'any place in it'],
             ...Object.entries(SENSOR_ROLES).map(([key, { label }]) => [key, label] as const),
           ])}
         {/if}
         <ScopeField
-          label="where"
+          label="Scope"
           kinds={WHERES}
           places={options}
           bind:kind={() => fields['whereKind'] ?? 'everywhere', (kind) => (fields['whereKind'] = kind)}
@@ -307,7 +316,10 @@
         {@render text('why', 'Why the line sits where it sits', 'w-[34rem]')}
       </div>
       {#if mayChange}
-        <div><button class="btn btn-strong">Save rule</button></div>
+        <div class="flex items-center gap-3">
+          <button class="btn btn-strong">Save rule</button>
+          {#if narrowed !== null}<p data-testid="narrowed">{narrowed}</p>{/if}
+        </div>
       {/if}
     </fieldset>
   </section>

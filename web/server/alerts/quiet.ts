@@ -44,8 +44,12 @@ export async function loadQuiets(db: Db, nowMs: number) {
   }))
 }
 
-function scopeInWords({ where, measure }: QuietScope, names: Parameters<typeof whereWords>[1]): string {
+function scopeInWords(
+  { where, measure, isOff }: QuietScope,
+  names: Parameters<typeof whereWords>[1],
+): string {
   const what = where.kind === 'everywhere' ? 'everything' : whereWords(where, names).replace(/^(of|in) /, '')
+  if (isOff === true) return `${what}, expected off`
   return measure === null ? what : `${measureOf(measure).label.toLowerCase()} of ${what}`
 }
 
@@ -88,6 +92,7 @@ export async function previewQuiet(present: Present, params: URLSearchParams): P
     measure: isMeasureKey(measure) ? measure : null,
     ruleKey: null,
     named: namedIn(params.getAll('named')),
+    ...(params.get('isOff') === 'yes' ? { isOff: true as const, measure: null } : {}),
   }
   const scopes = await present.scopes()
   const [reach, quietable] = await Promise.all([quietReach(db, scopes), listQuietable(db)])
@@ -159,7 +164,7 @@ export async function quietsOver(
   )
   return over.map(({ id, what, scope, reason, who, time }) => ({
     id,
-    what,
+    what: scope.isOff === true ? ('off' as const) : what,
     scopeWords: scopeInWords(scope, names),
     reason,
     who,
@@ -178,6 +183,7 @@ const form = z.object({
   until: z.string().trim().default(''),
   repeats: z.string().trim().max(200).default(''),
   sure: z.string().default(''),
+  isOff: z.string().default(''),
 })
 
 /** *Everything* is quiet for so long at most: somebody who forgets it has not turned the alarm off for good. */
@@ -209,6 +215,7 @@ export async function quietOf(
     measure: measure === '' ? null : measure,
     ruleKey: ruleKey === '' ? null : ruleKey,
     ...(named.length === 0 ? {} : { named }),
+    ...(parsed.data.isOff === 'yes' ? { isOff: true, measure: null } : {}),
   } as QuietScope
   const { fromMs, toMs } = span
   if (where.kind === 'everywhere' && ruleKey === '') {

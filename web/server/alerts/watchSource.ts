@@ -1,6 +1,14 @@
 import { alertFinding, isRecovering } from '#core/alerts'
+import { listQuiets } from '#db/alerts'
+import type { Present } from '../platform/present.ts'
 import type { WatchSource } from '../shell/watchSource.ts'
 import { alertRows } from './alertRows.ts'
+
+/** Ids of the quiets by which something is expected to be off: that it is off is as it should be. */
+async function expectedOff({ db, nowMs }: Present): Promise<ReadonlySet<number>> {
+  const quiets = await listQuiets(db, nowMs)
+  return new Set(quiets.flatMap(({ id, scope }) => (scope.isOff === true ? [id] : [])))
+}
 
 /** Open alerts that nobody has quieted; the sentence counts their rows. */
 export const openAlerts: WatchSource = {
@@ -14,8 +22,10 @@ export const openAlerts: WatchSource = {
     const rows = await alertRows(present, standing, window)
     const folded = standing.length - rows.length
     const quiet = alerts.length - loud.length
+    const offIds = quiet === 0 ? new Set<number>() : await expectedOff(present)
     const quietCritical = alerts.filter(
-      ({ quietId, severity, causeId }) => quietId !== null && severity === 'critical' && causeId === null,
+      ({ quietId, severity, causeId }) =>
+        quietId !== null && severity === 'critical' && causeId === null && !offIds.has(quietId),
     ).length
     return {
       finding: alertFinding(rows, quietCritical),

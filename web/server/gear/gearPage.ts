@@ -2,6 +2,7 @@ import { GEAR_KINDS } from '#core/catalogue'
 import { placeLabel } from '#core/site'
 import type { GearState } from '#core/gear'
 import { formatMoment } from '#core/units'
+import { listQuiets } from '#db/alerts'
 import type { GearRow } from '#db/gear'
 import { readSite } from '#db/platform'
 import { hangs, links } from '../links/gearSections.ts'
@@ -55,8 +56,11 @@ async function offWords(about: GearAbout): Promise<string | null> {
   if (power === undefined) return null
   const alert = open.find(({ seriesId }) => seriesId === power.id)
   if (alert === undefined) return 'switched off'
-  const { nowMs } = about.present
-  return `off since ${formatMoment(alert.sinceAt.getTime(), nowMs, (await readSite(about.present.db)).timeZone)}`
+  const { db, nowMs } = about.present
+  const isExpected =
+    alert.quietId !== null &&
+    (await listQuiets(db, nowMs)).some(({ id, scope }) => id === alert.quietId && scope.isOff === true)
+  return `${isExpected ? 'as expected ' : ''}off since ${formatMoment(alert.sinceAt.getTime(), nowMs, (await readSite(about.present.db)).timeZone)}`
 }
 
 function headOf(gear: GearRow, state: GearState) {

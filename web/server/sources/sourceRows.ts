@@ -1,4 +1,4 @@
-import { failureSentence, freshness, spokenWords } from '#core/sources'
+import { failureSentence, freshness, spokenWords, triedAgainMs } from '#core/sources'
 import { clockOf, listSources, type SourceRow } from '#db/sources'
 import { listSeen } from '#db/gear'
 import type { Present } from '../platform/present.ts'
@@ -30,6 +30,13 @@ export async function loadSources({ db, nowMs }: Present) {
       failure: source.failure === null ? null : failureSentence(source.failure),
       failedAtMs: source.failedAt?.getTime() ?? null,
       failures: source.failures,
+      triedAgainMs:
+        source.failedAt === null || !descriptorOf(source.protocol).isPolled
+          ? null
+          : triedAgainMs(source.failedAt.getTime(), {
+              intervalMs: source.intervalSeconds * 1000,
+              failures: source.failures,
+            }),
       gear: gearOf.get(source.id) ?? [],
     }))
     .sort((a, b) => rank[a.state] - rank[b.state] || a.name.localeCompare(b.name))

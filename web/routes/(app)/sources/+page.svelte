@@ -1,6 +1,6 @@
 <script lang="ts">
   import { listNames } from '#core/rules'
-  import { formatAgo, formatMoment, formatNumber } from '#core/units'
+  import { formatAgo, formatElapsed, formatMoment, formatNumber } from '#core/units'
   import { enhance } from '$lib/client/forms'
   import { useLive } from '$lib/client/live.svelte'
   import { checkSource } from '$lib/client/requests'
@@ -167,6 +167,8 @@
                   <span class="muted"
                     >At {formatMoment(source.failedAtMs, live.nowMs, timeZone)}{source.failures > 1
                       ? `, ${source.failures} times in a row`
+                      : ''}{source.triedAgainMs !== null && source.triedAgainMs > live.nowMs
+                      ? `; tried again within ${formatElapsed(source.triedAgainMs - live.nowMs)}`
                       : ''}.</span
                   >
                 {/if}

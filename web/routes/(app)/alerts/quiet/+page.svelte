@@ -43,6 +43,7 @@
   let whereValue = $state(untrack(() => data.asked.whereValue))
   let repeats = $state('')
   let measure = $state('')
+  let isOff = $state('')
   const WHATS = $derived([
     ['rack', 'a rack'],
     ['gear', 'a gear'],
@@ -56,9 +57,10 @@
   /** What falls silent is looked up anew whenever it is chosen otherwise. */
   function lookAgain(event: Event): void {
     const field = event.target as HTMLInputElement | HTMLSelectElement
-    if (!['whereKind', 'whereValue', 'measure', 'named'].includes(field.name) || field.form === null) return
+    if (!['whereKind', 'whereValue', 'measure', 'isOff', 'named'].includes(field.name) || field.form === null)
+      return
     const chosen = new FormData(field.form)
-    const names = ['whereKind', 'whereValue', 'measure']
+    const names = ['whereKind', 'whereValue', 'measure', 'isOff']
     const asked = new URLSearchParams([
       ...names.map((name) => [name, String(chosen.get(name) ?? '')]),
       ...(field.name === 'named' ? chosen.getAll('named').map((id) => ['named', String(id)]) : []),
@@ -169,17 +171,25 @@
           bind:value={whereValue}
         />
         <label class="muted grid gap-0.5"
-          >Measure <select class="field w-48" name="measure" bind:value={measure}>
-            <option value="">all of it</option>
-            {#each MEASURE_GROUPS as group (group)}
-              <optgroup label={group}>
-                {#each keys.filter((key) => measureOf(key).group === group) as key (key)}
-                  <option value={key}>{measureOf(key).label}</option>
-                {/each}
-              </optgroup>
-            {/each}
+          >How <select class="field" name="isOff" bind:value={isOff}>
+            <option value="">quiet</option>
+            <option value="yes">expected off</option>
           </select></label
         >
+        {#if isOff === ''}
+          <label class="muted grid gap-0.5"
+            >Measure <select class="field w-48" name="measure" bind:value={measure}>
+              <option value="">all of it</option>
+              {#each MEASURE_GROUPS as group (group)}
+                <optgroup label={group}>
+                  {#each keys.filter((key) => measureOf(key).group === group) as key (key)}
+                    <option value={key}>{measureOf(key).label}</option>
+                  {/each}
+                </optgroup>
+              {/each}
+            </select></label
+          >
+        {/if}
         <label class="muted grid gap-0.5"
           >From <input class="field" type="datetime-local" name="from" value={data.nowLocal} /></label
         >
@@ -251,7 +261,7 @@
       {/if}
       <div class="flex flex-wrap items-end gap-2.5">
         <label class="muted grid gap-0.5">Reason <input class="field w-96" name="reason" /></label>
-        <button class="btn btn-strong">Quiet</button>
+        <button class="btn btn-strong">{isOff === '' ? 'Quiet' : 'Expect it off'}</button>
       </div>
     </form>
   </section>

@@ -37,6 +37,7 @@
     options={data.options}
     insteadOf={kept.id}
     mayChange={data.mayAdminister}
+    isShipped={kept.isDefault}
     message={form?.message}
     problems={form?.problems}
     timeZone={data.shell.site.timeZone}
