@@ -86,8 +86,11 @@ test('who may operate takes alerts, speaks of them, quiets them, and has sources
     'POST /(app)/alerts/[id]?/quiet',
     'POST /(app)/alerts/quiet?/add',
     'POST /(app)/alerts/quiet?/end',
+    'POST /(app)/alerts?/accept',
     'POST /(app)/alerts?/quiet',
     'POST /(app)/alerts?/take',
+    'POST /(app)/gear?/accept',
+    'POST /(app)/gear?/quiet',
     'POST /(app)/sources/[id]/check',
   ])
 })
