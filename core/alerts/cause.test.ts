@@ -8,6 +8,7 @@ import {
   causesOf,
   fedOnlyBy,
   followOnWords,
+  pluggedInto,
 } from './index.ts'
 
 // A small room: two UPS units, two strips, a server with two cords and one with one, machines, a switch with a recorder.
@@ -228,6 +229,17 @@ describe('what explains what', () => {
 test('what is fed by one UPS alone', () => {
   expect(fedOnlyBy(idOf('harbour-A'), gear, LINKS).map(({ name }) => name)).toEqual(['petrel-02'])
   expect(fedOnlyBy(idOf('harbour-B'), gear, LINKS).map(({ name }) => name)).toEqual(['recorder'])
+})
+
+test('what is plugged into a port, or an outlet, and into no other', () => {
+  const names = (name: string, partId: number, links = LINKS) =>
+    pluggedInto(idOf(name), partId, gear, links).map((each) => each.name)
+  expect(names('reef-1', 117)).toEqual(['recorder'])
+  expect(names('reef-1', 118)).toEqual([])
+  expect(names('recorder', 117), 'the number is one of the switch').toEqual([])
+  const outlet = link('fed-by', 'petrel-02', 'strip-A', { fromPartId: 21, toPartId: 204 })
+  expect(names('strip-A', 204, [outlet])).toEqual(['petrel-02'])
+  expect(names('petrel-02', 21, [outlet]), 'a supply feeds nothing').toEqual([])
 })
 
 test('what follows, in words', () => {

@@ -9,22 +9,19 @@ export {
   watchSentence,
 } from './sentence.ts'
 export { type Foldable, foldAlerts, foldCleared, isRecovering } from './fold.ts'
+export { causesOf } from './cause.ts'
+export { askedAbout } from './askedAbout.ts'
 export {
   type Cause,
-  askedAbout,
-  causesOf,
-  isNextWord,
-  isSilentAltogether,
-  isNextWordMeasure,
-  fedOnlyBy,
   type CausedAlert,
-  type CauseGear,
-  type CauseLink,
-  type FollowOn,
-  followOnWords,
+  isNextWord,
+  isNextWordMeasure,
+  isSilentAltogether,
   type TroubleKind,
   troubleOf,
-} from './cause.ts'
+} from './trouble.ts'
+export type { CauseGear, CauseLink } from './ways.ts'
+export { fedOnlyBy, type FollowOn, followOnWords, pluggedInto } from './following.ts'
 export {
   type AlarmPart,
   type FeedLoss,

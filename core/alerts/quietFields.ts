@@ -2,7 +2,7 @@ import { AmountError, instantOf, parseSpan } from '../units/index.ts'
 
 /** When something is to be quiet, as a form has it: for a length from now, or from one time to another. */
 export interface QuietTimeFields {
-  /** «1 h»; empty or «open» is until somebody ends it. */
+  /** “1 h”; empty or “open” is until somebody ends it. */
   readonly length: string
   /** By the clocks of the site, as 2026-11-30T22:00; empty is from now, or without an end. */
   readonly from: string

@@ -113,7 +113,7 @@ function missedBy(id: number, neededBy: ReadonlyMap<number, readonly number[]>):
   return [...seen]
 }
 
-/** «harbour-A (9 gear elsewhere hang on it)» */
+/** “harbour-A (9 gear elsewhere hang on it)” */
 export function sparedWords({ name, missedBy: missing }: Spared): string {
   if (missing.length === 0) return `${name} (what hangs on it is not known)`
   const [first, second] = missing

@@ -1,4 +1,4 @@
-import type { CauseGear, CauseLink } from './cause.ts'
+import type { CauseGear, CauseLink } from './ways.ts'
 
 /** Something that has to work for an alert to be told, and the gear that it runs on; `null` where that is not said. */
 export interface AlarmPart {

@@ -100,7 +100,7 @@ export function silenceFinding(counts: {
   }
 }
 
-/** What may come of «I have it». */
+/** What may come of “I have it”. */
 export type TakeOutcome =
   | { readonly kind: 'taken' }
   | { readonly kind: 'alreadyTaken'; readonly by: string }
