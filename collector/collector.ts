@@ -1,6 +1,7 @@
 import { runMigrations } from 'graphile-worker'
 import type { Pool } from 'pg'
 import { join } from 'node:path'
+import { setOwnMeasures } from '#core/catalogue'
 import {
   connect,
   type Db,
@@ -11,6 +12,7 @@ import {
   oneAtATime,
   openPool,
 } from '#db/platform'
+import { listOwnMeasures } from '#db/readings'
 import { openKeyFile } from '#db/sources'
 import { SEEDS } from '#protocols/seeds'
 import { Intake } from './intake/intake.ts'
@@ -43,6 +45,7 @@ export async function startCollector(options: CollectorOptions): Promise<{ close
   const pool = openPool(databaseUrl)
   const db = connect(pool)
   await waitForDatabase(() => makeTables(db, pool))
+  await waitForDatabase(() => learnOwnMeasures(db))
   const key = openKeyFile(join(dataFolder, 'secret.key'))
   const allowance = new Allowance(db, join(dataFolder, 'commands.json'), collector)
   await waitForDatabase(() => allowance.look().then(() => undefined))
@@ -70,8 +73,9 @@ export async function startCollector(options: CollectorOptions): Promise<{ close
   const sources = await intake.start()
   const live = listen(
     databaseUrl,
-    (event) => react(event, { intake, judging }),
+    (event) => react(event, { db, intake, judging }),
     () => {
+      relearn(db, () => undefined)
       judging.forget()
       intake.catchUp()
     },
@@ -91,6 +95,18 @@ export async function startCollector(options: CollectorOptions): Promise<{ close
   }
 }
 
+/** Measures of the site are known to the whole process. */
+const learnOwnMeasures = async (db: Db): Promise<void> => setOwnMeasures(await listOwnMeasures(db))
+
+/** Somebody has changed a measure, or may have while nothing was heard. */
+function relearn(db: Db, then: () => void): void {
+  learnOwnMeasures(db)
+    .then(then)
+    .catch((error: unknown) => {
+      if (!isServerAway(error)) log.error({ reason: String(error) }, 'own measures could not be read')
+    })
+}
+
 /** Several collectors that start together make the tables one after the other. */
 const makeTables = (db: Db, pool: Pool): Promise<void> =>
   oneAtATime(db, 'start', async () => {
@@ -99,18 +115,24 @@ const makeTables = (db: Db, pool: Pool): Promise<void> =>
   })
 
 interface Parts {
+  readonly db: Db
   readonly intake: Intake
   readonly judging: Judging
 }
 
 /** What somebody changed elsewhere. */
-function react(event: LiveEvent, { intake, judging }: Parts): void {
+function react(event: LiveEvent, { db, intake, judging }: Parts): void {
   switch (event.topic) {
     case 'sources':
       return void intake.lookForSources()
     case 'items':
       intake.forget(event.sourceId)
       return judging.forget(event.sourceId)
+    case 'measures':
+      return relearn(db, () => {
+        void intake.lookForSources()
+        judging.refresh()
+      })
     case 'rules':
     case 'places':
       return judging.refresh()

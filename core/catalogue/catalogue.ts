@@ -20,11 +20,14 @@ export type MeasureGroup = (typeof MEASURE_GROUPS)[number]
 export interface Measure {
   readonly label: string
   readonly unit: Unit
-  readonly kind: 'gauge' | 'state'
+  /** A counter is a running total. */
+  readonly kind: 'gauge' | 'counter' | 'state'
   readonly decimals: number
   readonly group: MeasureGroup
   /** Words for the values of a state. */
   readonly states?: Readonly<Record<number, string>>
+  /** What can be a reading of it, in its own unit; `null` where there is no bound. */
+  readonly range?: { readonly low: number | null; readonly high: number | null }
 }
 
 const gauge = (label: string, unit: Unit, decimals: number, group: MeasureGroup): Measure => ({
@@ -87,7 +90,14 @@ export const MEASURES = {
   'ups.battery.seconds_on': gauge('Time on battery', 'second', 0, 'Battery'),
   'hw.current': gauge('Current', 'ampere', 2, 'Power'),
   'hw.energy': gauge('Energy', 'kilowattHour', 1, 'Power'),
+  'hw.power.apparent': gauge('Apparent power', 'voltAmpere', 0, 'Power'),
+  'hw.power.factor': gauge('Power factor', 'one', 2, 'Power'),
   'hw.humidity': gauge('Relative humidity', 'ratio', 0, 'Climate'),
+  'hw.pressure': gauge('Pressure', 'bar', 2, 'Climate'),
+  'hw.flow': gauge('Flow', 'litrePerMinute', 1, 'Climate'),
+  'hw.valve': gauge('Valve position', 'ratio', 0, 'Climate'),
+  'hw.setpoint': gauge('Setpoint', 'celsius', 1, 'Climate'),
+  'hw.compressor.hours': gauge('Compressor hours', 'hour', 0, 'Climate'),
   'hw.airflow': gauge('Airflow', 'cubicMetrePerHour', 0, 'Climate'),
   'hw.leak': state('Leak', 'Climate', { 0: 'dry', 1: 'small leak', 2: 'leak' }),
   'hw.door': state('Door', 'Climate', { 0: 'closed', 1: 'open' }),
@@ -140,10 +150,36 @@ export type MeasureKey = keyof typeof MEASURES
  */
 export const JUDGED_AS_WHOLE: readonly MeasureKey[] = ['system.cpu.utilization']
 
-export const isMeasureKey = (key: string): key is MeasureKey => Object.hasOwn(MEASURES, key)
+/** Measures of the site beside those that ship. They are of the whole process: a measure means the same everywhere. */
+const ownMeasures = new Map<string, Measure>()
 
-/** The catalogue's entry with its optional fields visible. */
-export const measureOf = (key: MeasureKey): Measure => MEASURES[key]
+/** Takes the place of all own measures that were known; called at start, and when somebody has changed one. */
+export function setOwnMeasures(measures: Iterable<Measure & { readonly key: string }>): void {
+  ownMeasures.clear()
+  for (const { key, ...measure } of measures) ownMeasures.set(key, measure)
+}
+
+/** All keys: those that ship in the order of the catalogue, then the site's own. */
+export const measureKeys = (): MeasureKey[] =>
+  [...Object.keys(MEASURES), ...ownMeasures.keys()] as MeasureKey[]
+
+export const isMeasureKey = (key: string): key is MeasureKey =>
+  Object.hasOwn(MEASURES, key) || ownMeasures.has(key)
+
+/** The catalogue's entry with its optional fields visible. What is stored of a measure that is gone has its key as its name. */
+export const measureOf = (key: MeasureKey): Measure =>
+  (MEASURES as Readonly<Record<string, Measure>>)[key] ?? ownMeasures.get(key) ?? gone(key)
+
+const gone = (key: string): Measure => gauge(key, 'count', 2, 'Health')
+
+/** Ratios that go beyond the whole: a UPS or a fan may do more than it was made for. */
+const BEYOND: ReadonlySet<string> = new Set<MeasureKey>(['ups.output.load', 'hw.fan.speed_ratio'])
+
+/** The most that a measure can be, in its own unit; `Infinity` where nothing is known. */
+export const ceilingOf = (key: MeasureKey): number =>
+  Object.hasOwn(MEASURES, key) && measureOf(key).unit === 'ratio' && !BEYOND.has(key)
+    ? 1
+    : (measureOf(key).range?.high ?? Infinity)
 
 /** The smallest step that is shown of a measure, in its own unit. A ratio is shown as percent. */
 export function resolutionOf(key: MeasureKey): number {

@@ -5,11 +5,22 @@ export {
   type MeasureGroup,
   type MeasureKey,
   MEASURE_GROUPS,
+  ceilingOf,
   formatReading,
   isMeasureKey,
+  measureKeys,
   measureOf,
   resolutionOf,
+  setOwnMeasures,
 } from './catalogue.ts'
+export {
+  isSane,
+  OWN_KINDS,
+  type OwnMeasure,
+  type OwnMeasureFields,
+  ownMeasureFrom,
+  type OwnMeasureVerdict,
+} from './ownMeasure.ts'
 export { isSensorRole, roleOfPart, SENSOR_ROLES, type SensorRole } from './roles.ts'
 export {
   GEAR_KINDS,

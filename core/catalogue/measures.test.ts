@@ -1,5 +1,13 @@
 import { expect, test } from 'vitest'
-import { formatReading, isMeasureKey, MEASURES, type MeasureKey, measureOf, resolutionOf } from './index.ts'
+import {
+  ceilingOf,
+  formatReading,
+  isMeasureKey,
+  MEASURES,
+  type MeasureKey,
+  measureOf,
+  resolutionOf,
+} from './index.ts'
 
 test('states are worded, and an unknown one keeps its number', () => {
   expect(formatReading('ups.output.source', 5)).toBe('battery')
@@ -24,6 +32,13 @@ test('what is shown of a measure has a smallest step', () => {
   expect(resolutionOf('hw.drive.life_left')).toBeCloseTo(0.01)
   expect(resolutionOf('hw.temperature')).toBeCloseTo(0.1)
   expect(resolutionOf('hw.fan.speed')).toBe(1)
+})
+
+test('what can be no more than the whole has an end; what can be overloaded has none', () => {
+  expect(ceilingOf('system.cpu.utilization')).toBe(1)
+  expect(ceilingOf('hw.battery.charge')).toBe(1)
+  expect(ceilingOf('ups.output.load')).toBe(Infinity)
+  expect(ceilingOf('hw.temperature')).toBe(Infinity)
 })
 
 test('every state has words for its values, and only states have', () => {

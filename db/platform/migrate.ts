@@ -24,6 +24,7 @@ import * as people from '../migrations/020-people.ts'
 import * as destinations from '../migrations/021-destinations.ts'
 import * as rights from '../migrations/022-rights.ts'
 import * as theme from '../migrations/023-theme.ts'
+import * as ownMeasures from '../migrations/024-own-measures.ts'
 import type { Database } from './schema.ts'
 
 const migrations = {
@@ -50,6 +51,7 @@ const migrations = {
   '021-destinations': destinations,
   '022-rights': rights,
   '023-theme': theme,
+  '024-own-measures': ownMeasures,
 }
 
 export type MigrationName = keyof typeof migrations

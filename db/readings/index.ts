@@ -21,6 +21,13 @@ export {
   type Retention,
   writeRetention,
 } from './retention.ts'
+export {
+  deleteOwnMeasure,
+  listOwnMeasures,
+  type MeasureUse,
+  saveOwnMeasure,
+  usesOfMeasures,
+} from './ownMeasures.ts'
 export { readSpan, readSpans } from './spans.ts'
 export { readDayHours, readHours } from './summaries.ts'
 export {

@@ -1,5 +1,5 @@
 import type { Generated, JSONColumnType } from 'kysely'
-import type { MeasureKey } from '#core/catalogue'
+import type { MeasureKey, OwnMeasure } from '#core/catalogue'
 import type { CreatedAt, Instant } from '../platform/columns.ts'
 import type { SpaceShares } from '#core/readings'
 
@@ -25,6 +25,12 @@ export interface ReadingsTables {
     was: number
     became: number
     noticedAt: CreatedAt
+  }
+  ownMeasure: {
+    key: string
+    body: JSONColumnType<Omit<OwnMeasure, 'key'>>
+    madeBy: string
+    madeAt: CreatedAt
   }
   retention: { measure: MeasureKey; rawDays: number; summaryDays: number }
   spaceSurvey: {

@@ -145,9 +145,9 @@ async function* csvLines(input: Readable): AsyncGenerator<Found | Bad> {
     const atMs = Date.parse(time)
     const number = value.trim() === '' ? Number.NaN : Number(value)
     if (!/^\d{4}-\d\d-\d\dT/.test(time) || Number.isNaN(atMs))
-      yield { line, why: `«${time.slice(0, 40)}» is not a time like 2026-03-04T05:06:07Z` }
+      yield { line, why: `“${time.slice(0, 40)}” is not a time like 2026-03-04T05:06:07Z` }
     else if (Number.isNaN(number) && value !== 'NaN')
-      yield { line, why: `«${value.slice(0, 40)}» is not a number` }
+      yield { line, why: `“${value.slice(0, 40)}” is not a number` }
     else
       yield {
         line,

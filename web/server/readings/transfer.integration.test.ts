@@ -102,8 +102,8 @@ describe('what cannot be taken in is listed, the rest is kept', () => {
       taken: 1,
       unknown: [{ name: 'hw.power of gull-9', readings: 1 }],
       bad: [
-        { line: 3, why: '«yesterday» is not a time like 2026-03-04T05:06:07Z' },
-        { line: 4, why: '«warm» is not a number' },
+        { line: 3, why: '“yesterday” is not a time like 2026-03-04T05:06:07Z' },
+        { line: 4, why: '“warm” is not a number' },
         { line: 5, why: 'its time lies ahead of the clock here' },
       ],
       badLines: 3,
