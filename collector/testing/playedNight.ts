@@ -399,7 +399,7 @@ export class NightPlayer {
         )
         if (!words.some((each) => each.startsWith(shown.trim())))
           untrue.push(
-            `${mail.subject}: «${shown}» of ${measure}, and it was ${[...new Set(words)].join(', ')}`,
+            `${mail.subject}: “${shown}” of ${measure}, and it was ${[...new Set(words)].join(', ')}`,
           )
       }
     return { numbers, untrue }
