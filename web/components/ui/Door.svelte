@@ -1,4 +1,5 @@
 <script lang="ts">
+  import Panel from './Panel.svelte'
   import type { Snippet } from 'svelte'
 
   let { title, children }: { title: string; children: Snippet } = $props()
@@ -11,9 +12,9 @@
     <p class="mb-4 flex items-center gap-2 text-[15px] font-extrabold">
       <img src="/mark.svg" alt="" width="22" height="22" /> Restless Rack
     </p>
-    <section class="panel">
+    <Panel>
       <h1 class="mb-3">{title}</h1>
       {@render children()}
-    </section>
+    </Panel>
   </div>
 </main>

@@ -1,5 +1,6 @@
 <script lang="ts">
   import { type Snippet, untrack } from 'svelte'
+  import { PANEL } from './looks'
 
   /**
    * Something folded away under a title. `opens` opens or folds it when it changes; in between it is as the person left
@@ -11,7 +12,15 @@
     children,
     class: looks = '',
     titleClass = '',
-  }: { opens?: boolean; title: Snippet; children: Snippet; class?: string; titleClass?: string } = $props()
+    isPanel = false,
+  }: {
+    opens?: boolean
+    title: Snippet
+    children: Snippet
+    class?: string
+    titleClass?: string
+    isPanel?: boolean
+  } = $props()
   const wanted = $derived(opens)
   let isOpen = $state(untrack(() => opens))
   $effect(() => {
@@ -20,7 +29,7 @@
   })
 </script>
 
-<details class={looks} bind:open={isOpen}>
+<details class={[isPanel && PANEL, looks]} bind:open={isOpen}>
   <summary class="cursor-pointer {titleClass}">{@render title()}</summary>
   {@render children()}
 </details>
