@@ -297,7 +297,7 @@ const CASES: readonly Case[] = [
     of: () => controller('mail'),
     at: 'tree',
     kind: 'otherProtocol',
-    says: /something else than TLS: «220 mail here».*Check the port/,
+    says: /something else than TLS: “220 mail here”.*Check the port/,
   },
   {
     name: 'a port that takes connections and says nothing',
@@ -311,7 +311,7 @@ const CASES: readonly Case[] = [
     of: () => controller('good', { authorityPem: null }),
     at: 'trust',
     kind: 'untrusted',
-    says: /signed by «Breakwater authority».*fingerprint/,
+    says: /signed by “Breakwater authority”.*fingerprint/,
   },
   {
     name: 'a certificate that is its own authority',
@@ -367,7 +367,7 @@ const CASES: readonly Case[] = [
     of: () => controller('page'),
     at: 'tree',
     kind: 'otherProtocol',
-    says: /something else than Redfish: «a page of type text\/html»/,
+    says: /something else than Redfish: “a page of type text\/html”/,
   },
   {
     name: 'a far side without the service',
@@ -381,7 +381,7 @@ const CASES: readonly Case[] = [
     of: () => controller('garbage'),
     at: 'found',
     kind: 'malformed',
-    says: /not JSON, it begins with «\{"Members": <<<~~~»/,
+    says: /not JSON, it begins with “\{"Members": <<<~~~”/,
   },
   {
     name: 'an answer that never ends',
@@ -430,7 +430,7 @@ const CASES: readonly Case[] = [
     of: () => agentOf('echo', { community: UPS_COMMUNITY }),
     at: 'tree',
     kind: 'otherProtocol',
-    says: /something else than SNMP: «no agent, an echo»/,
+    says: /something else than SNMP: “no agent, an echo”/,
   },
   {
     name: 'SNMP: a wrong community',
@@ -536,7 +536,7 @@ describe('a service is asked whether it is reached', () => {
   })
   test('HTTP to a port of another protocol, with what that says', async () => {
     const { facts } = await readings(service(`http://127.0.0.1:${at('mail')}/`))
-    expect(facts['why']).toMatch(/something else than HTTP: «220 mail here»/)
+    expect(facts['why']).toMatch(/something else than HTTP: “220 mail here”/)
   })
   test('HTTPS that is trusted, with the days that its certificate has left', async () => {
     const { value } = await readings(service(`https://127.0.0.1:${at('page')}/`, authority.certificatePem))

@@ -52,7 +52,7 @@ try {
     console.log(
       verb === 'cause' ? `${gear}: ${name}${part === null ? '' : ` ${part}`} caused.` : `${gear}: mended.`,
     )
-  } else throw new Error(`«${positionals.join(' ')}» is not understood.\n\n${HELP}`)
+  } else throw new Error(`“${positionals.join(' ')}” is not understood.\n\n${HELP}`)
 } catch (error) {
   console.error(error instanceof Error ? error.message : error)
   process.exitCode = 1
@@ -61,7 +61,7 @@ try {
 async function playNight(key: string): Promise<void> {
   const night = NIGHTS.find((each) => each.key === key)
   if (night === undefined)
-    throw new Error(`There is no night «${key}». There are: ${NIGHTS.map((each) => each.key).join(', ')}.`)
+    throw new Error(`There is no night “${key}”. There are: ${NIGHTS.map((each) => each.key).join(', ')}.`)
   const pace = Number(values.pace)
   if (!(pace >= 1 && pace <= 100))
     throw new Error(`A pace of ${values.pace} cannot be played; choose 1 to 100.`)

@@ -60,7 +60,7 @@ async function handle(
   const boards = controlled.gear.get(asked.gear)
   if (boards === undefined) {
     throw new RangeError(
-      `There is no stand-in «${asked.gear}». There are: ${[...controlled.gear.keys()].join(', ')}.`,
+      `There is no stand-in “${asked.gear}”. There are: ${[...controlled.gear.keys()].join(', ')}.`,
     )
   }
   if (route === 'POST /mend') {
@@ -69,7 +69,7 @@ async function handle(
     const able = boards.filter((board) => board.known.includes(asked.fault ?? ''))
     if (able.length === 0) {
       const known = [...new Set(boards.flatMap((board) => board.known))]
-      throw new RangeError(`${asked.gear} has no fault «${asked.fault ?? ''}». It has: ${known.join(', ')}.`)
+      throw new RangeError(`${asked.gear} has no fault “${asked.fault ?? ''}”. It has: ${known.join(', ')}.`)
     }
     able.forEach((board) => board.cause(asked.fault!, asked.part, Date.now(), asked.pace))
   }

@@ -120,7 +120,7 @@ describe('a controller over Redfish', () => {
     { fault: 'endless', kind: 'timedOut', says: /within/ },
     { fault: 'silent', kind: 'timedOut', says: /within/ },
     { fault: 'slow', kind: 'timedOut', says: /too slow/ },
-  ])('that answers «$fault» gives $kind, in time', async ({ fault, kind, says }) => {
+  ])('that answers “$fault” gives $kind, in time', async ({ fault, kind, says }) => {
     server.faults.cause(fault, null, Date.now())
     const began = Date.now()
     const outcome = failed(await readServer({ timeoutMs: 800 }))
@@ -170,11 +170,11 @@ describe('a controller over Redfish', () => {
     await new Promise<void>((resolve) => rude.listen(BASE + 7, '127.0.0.1', resolve))
     expect(failed(await readServer({ address: `https://127.0.0.1:${BASE + 6}` }))).toMatchObject({
       kind: 'plainOnly',
-      sentence: expect.stringMatching(/does not speak TLS: it answered plainly, «HTTP/) as string,
+      sentence: expect.stringMatching(/does not speak TLS: it answered plainly, “HTTP/) as string,
     })
     expect(failed(await readServer({ address: `https://127.0.0.1:${BASE + 7}` }))).toMatchObject({
       kind: 'otherProtocol',
-      sentence: expect.stringMatching(/«220 mail here»/) as string,
+      sentence: expect.stringMatching(/“220 mail here”/) as string,
     })
     plain.close()
     rude.close()
@@ -233,7 +233,7 @@ describe('a UPS over SNMP', () => {
     expect(outcome.sentence).toMatch(says)
   })
   test.each(['silent', 'garbage', 'slow'])(
-    'that is «%s» fails in time and is read again afterwards',
+    'that is “%s” fails in time and is read again afterwards',
     async (fault) => {
       ups.faults.cause(fault, null, Date.now())
       const began = Date.now()

@@ -166,7 +166,7 @@ const CASES: readonly Case[] = [
     of: () => scraped('page'),
     at: 'tree',
     kind: 'unsupported',
-    says: /«text\/html», which is neither.*\/metrics/,
+    says: /“text\/html”, which is neither.*\/metrics/,
   },
   {
     name: 'a version that is not read here',
@@ -207,7 +207,7 @@ const CASES: readonly Case[] = [
     of: () => read('mail'),
     at: 'tree',
     kind: 'otherProtocol',
-    says: /something else than Modbus: «220 mail here/,
+    says: /something else than Modbus: “220 mail here/,
   },
   {
     name: 'Modbus: another unit answers',
@@ -279,7 +279,7 @@ describe('metrics', () => {
     probes.faults.cause('cut-off', null, 0)
     const { failure } = await check(scraped('gateway', { secret: { token: PROBES_TOKEN } }))
     probes.faults.mend()
-    expect(failureSentence(failure!)).toMatch(/the end mark «# EOF» is missing/)
+    expect(failureSentence(failure!)).toMatch(/the end mark “# EOF” is missing/)
   })
 })
 

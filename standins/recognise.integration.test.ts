@@ -80,7 +80,7 @@ test('each is known by what it answers, and nothing by nothing', async () => {
     ['snmp', `127.0.0.1:${base + 2}`, 5],
   ])
   expect(found[0]!.said).toMatch(/^Redfish 1\.\d/)
-  expect(found[2]!.said).toBe('it says «220 mail here»')
+  expect(found[2]!.said).toBe('it says “220 mail here”')
   expect(found[4]).toMatchObject({ settings: { version: 'v2c' } })
   expect(found[4]!.said).toContain('harbour-A')
   // No user and no password goes anywhere.

@@ -33,6 +33,7 @@ const ROWS: Readonly<Record<string, string>> = {
   quiet: 'quiet',
   setting: 'setting',
   site: 'site',
+  own_measure: 'own measures',
   retention: 'how long readings are kept',
   heartbeat: 'heartbeat',
   allowed_command: 'allowed command',

@@ -383,7 +383,7 @@ describe('a call-out in words', () => {
     }
     expect(weaknessesOf([callOut([tell(1, 'team')])], around)).toEqual([])
     expect(weaknessesOf([callOut([tell(2, 'duty')])], around)).toEqual([
-      '«Everything» reaches one person only: add a step that tells a whole team.',
+      '“Everything” reaches one person only: add a step that tells a whole team.',
       'Dag Ness of the night team cannot be reached by text message: a telephone number is missing.',
     ])
     expect(weaknessesOf([], around)).toEqual(['Nobody is told of anything: make a call-out.'])

@@ -113,8 +113,8 @@ const PLAIN_SIGNS: Readonly<Record<string, string>> = {
   '·': ',',
   '–': '-',
   '’': "'",
-  '«': '"',
-  '»': '"',
+  '“': '"',
+  '”': '"',
   '…': '...',
   '²': '2',
   '³': '3',
@@ -122,7 +122,7 @@ const PLAIN_SIGNS: Readonly<Record<string, string>> = {
 }
 const plainSigns = (text: string): string =>
   text
-    .replaceAll(/[\u00a0\u202f°·–’«»…²³×]/gu, (sign) => PLAIN_SIGNS[sign]!)
+    .replaceAll(/[\u00a0\u202f°·–’“”…²³×]/gu, (sign) => PLAIN_SIGNS[sign]!)
     .replaceAll(/ ?,(?= )/g, ',')
     .replaceAll(/\s+/gu, ' ')
 
@@ -166,7 +166,7 @@ const weightOf = ({ event, severity }: Facts): number =>
   event === 'cleared' ? 2 : severity === 'critical' ? 0 : 1
 const byWeight = (a: Facts, b: Facts): number => weightOf(a) - weightOf(b) || a.atMs - b.atMs
 
-/** «34 new, 1 worse, 3 cleared; 5 are critical» */
+/** “34 new, 1 worse, 3 cleared; 5 are critical” */
 function countsOf(all: readonly Facts[]): string {
   const counts = new Map<string, number>()
   for (const facts of all) {

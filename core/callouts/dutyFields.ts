@@ -17,7 +17,7 @@ export function dutyFromFields(
   if (personIds.length === 0) return { kind: 'duty', duty: null }
   const turnDays = Number(fields['turnDays'])
   if (!Number.isInteger(turnDays) || turnDays < 1 || turnDays > 60)
-    return refused(`A turn lasts 1 to 60 days; «${fields['turnDays'] ?? ''}» is none of them.`)
+    return refused(`A turn lasts 1 to 60 days; “${fields['turnDays'] ?? ''}” is none of them.`)
   const firstDay = fields['firstDay'] ?? ''
   if (!/^\d{4}-\d{2}-\d{2}$/.test(firstDay)) return refused('Say from which day on the turns are counted.')
   const clock = /^(\d{1,2}):(\d{2})$/.exec((fields['handOver'] ?? '').trim())

@@ -41,7 +41,7 @@ const blankAsNull = (text: string | undefined): string | null =>
 const spanOf = (text: string): number =>
   text.trim() === '' || /^(0|at once|none)$/i.test(text.trim()) ? 0 : parseSpan(text)
 
-/** «at once», «5 min», «3 intervals». */
+/** “at once”, “5 min”, “3 intervals”. */
 export function afterOf(text: string): After {
   const intervals = /^(\d+)\s*intervals?$/i.exec(text.trim())
   return intervals === null

@@ -32,9 +32,9 @@ export const CHANNEL_WORDS: Readonly<Record<ChannelKind, string>> = {
   screen: 'on screen',
 }
 
-/** What a step does, in words that go on from «At once»: «night team by mail», «who is on duty of night team by text». */
+/** What a step does, in words that go on from “At once”: “night team by mail”, “who is on duty of night team by text”. */
 export function actionWords({ action }: Step, names: CallNames): string {
-  if (action.do === 'command') return `the command «${action.name}» runs${onRules(action.rules, names)}`
+  if (action.do === 'command') return `the command “${action.name}” runs${onRules(action.rules, names)}`
   if (action.do === 'stop') {
     const which =
       action.gearId === null
@@ -64,7 +64,7 @@ export const afterWords = (after: After): string =>
       ? 'at once'
       : `after ${after.count} ${after.count === 1 ? 'interval' : 'intervals'}`
 
-/** All steps as one sentence: «At once the night team by mail; still there after 5 min and not taken: who of it is on duty by text.» */
+/** All steps as one sentence: “At once the night team by mail; still there after 5 min and not taken: who of it is on duty by text.” */
 export function stepsSentence({ steps }: CallOut, names: CallNames): string {
   if (steps.length === 0) return 'It has no step, and tells nobody.'
   const parts = steps.map((step) => {
@@ -111,7 +111,7 @@ export function weaknessesOf(
   if (critical.length === 0) found.push('Nobody is told of anything: make a call-out.')
   for (const { name, steps } of callOuts) {
     if (steps.some(({ action }) => namesNoRule(action) !== null))
-      found.push(`«${name}» does nothing: what it does names no rule. Open it and choose the rules.`)
+      found.push(`“${name}” does nothing: what it does names no rule. Open it and choose the rules.`)
     const tells = steps.flatMap(({ action }) => (action.do === 'notify' ? [action] : []))
     const reach = tells.map(({ to, channelId }) => {
       const kind = around.names.channels.get(channelId)?.kind
@@ -120,9 +120,9 @@ export function weaknessesOf(
       return to.kind === 'duty' ? 1 : (around.membersOf.get(to.teamId) ?? 0)
     })
     if (tells.length > 0 && reach.every((count) => count === 0))
-      found.push(`«${name}» reaches nobody: its team is empty or its channel is gone.`)
+      found.push(`“${name}” reaches nobody: its team is empty or its channel is gone.`)
     else if (tells.length > 0 && reach.every((count) => count <= 1))
-      found.push(`«${name}» reaches one person only: add a step that tells a whole team.`)
+      found.push(`“${name}” reaches one person only: add a step that tells a whole team.`)
     for (const { to, channelId } of tells) {
       const kind = around.names.channels.get(channelId)?.kind
       if (to === null || kind === undefined) continue

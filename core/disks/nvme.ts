@@ -8,7 +8,7 @@ export const NVME_WARNINGS = [
   'its persistent memory region is unreliable',
 ] as const
 
-/** NVM Express Base Specification 2.0, «SMART / Health Information» (log identifier 02h), 512 octets. */
+/** NVM Express Base Specification 2.0, “SMART / Health Information” (log identifier 02h), 512 octets. */
 export interface NvmeHealth {
   readonly warnings: readonly string[]
   /** °C; `null` where none is told. */

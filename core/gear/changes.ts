@@ -106,7 +106,7 @@ export function partChanges(
 const describe = (facts: Facts): string =>
   [facts['model'], facts['serial']].filter(Boolean).join(' ') || 'without a serial number'
 
-/** A change in words: «d4: Aldermoor Q4 3.8T AM-71904 replaced by Aldermoor Q4 3.8T AM-99120». */
+/** A change in words: “d4: Aldermoor Q4 3.8T AM-71904 replaced by Aldermoor Q4 3.8T AM-99120”. */
 export function changeSentence({ what, subject, was, became }: GearChange): string {
   switch (what) {
     case 'moved':

@@ -7,7 +7,7 @@ export interface PartFinding {
   readonly kind: PartKind
   readonly name: string
   readonly facts: Readonly<Record<string, string>>
-  /** Why it is usually not worth watching: «no link», «empty bay». Such a part is left out until somebody picks it. */
+  /** Why it is usually not worth watching: “no link”, “empty bay”. Such a part is left out until somebody picks it. */
   readonly idle?: string
 }
 
@@ -19,7 +19,7 @@ export interface GearFinding {
   readonly identities: readonly Identity[]
   readonly facts: Readonly<Record<string, string>>
   readonly parts: readonly PartFinding[]
-  /** As of a part: «switched off». */
+  /** As of a part: “switched off”. */
   readonly idle?: string
 }
 

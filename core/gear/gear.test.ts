@@ -24,7 +24,7 @@ describe('identities', () => {
     }
   })
   test.each(['', 'None', 'To be filled by O.E.M.', '0123456789', ' 0 '])(
-    'the serial «%s» names no single box',
+    'the serial “%s” names no single box',
     (value) => {
       expect(usableIdentities([{ kind: 'serial', value }])).toEqual([])
     },

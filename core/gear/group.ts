@@ -42,7 +42,7 @@ export function groupState(members: readonly GearState[], group: GroupDefinition
   return { state: works + unknown >= needed ? 'noData' : 'critical', ...said }
 }
 
-/** «2 of 3 must work; 1 works, 2 do not». */
+/** “2 of 3 must work; 1 works, 2 do not”. */
 export function groupSentence(
   { rule, least }: Pick<GroupDefinition, 'rule' | 'least'>,
   state: GroupState,

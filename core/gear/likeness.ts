@@ -53,7 +53,7 @@ export function isContradicted(
 export interface Likeness {
   readonly a: Candidate
   readonly b: Candidate
-  /** Why they are likely one, as a clause: «both are called petrel-07». */
+  /** Why they are likely one, as a clause: “both are called petrel-07”. */
   readonly why: string
 }
 

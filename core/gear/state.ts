@@ -17,7 +17,7 @@ export function rollUp(open: Iterable<Severity | 'quiet'>, hasSilentSource: bool
   return worstState([...open, ...(hasSilentSource ? (['noData'] as const) : [])])
 }
 
-/** A state by itself, as a label: «no data». */
+/** A state by itself, as a label: “no data”. */
 export const STATE_WORDS: Readonly<Record<GearState, string>> = {
   critical: 'critical',
   warning: 'warning',
@@ -26,7 +26,7 @@ export const STATE_WORDS: Readonly<Record<GearState, string>> = {
   well: 'well',
 }
 
-/** A state as what somebody is said to be: «petrel-07 is without data». */
+/** A state as what somebody is said to be: “petrel-07 is without data”. */
 export const STATE_PREDICATES: Readonly<Record<GearState, string>> = {
   ...STATE_WORDS,
   warning: 'in warning',

@@ -28,7 +28,7 @@ const KINDS = [
   'generator',
 ] as const
 
-/** «a server, b ups» and «a fed-by b» as a graph. */
+/** “a server, b ups” and “a fed-by b” as a graph. */
 function graphOf(
   gear: Record<string, PathGear['kind']>,
   links: readonly string[],

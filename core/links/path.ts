@@ -17,7 +17,7 @@ export interface PathLink {
   readonly toPart: string | null
   readonly fromPartId: number | null
   readonly toPartId: number | null
-  /** Why it does not carry: «port xe-17 of reef-2 is down»; `null` when it does, or nobody knows. */
+  /** Why it does not carry: “port xe-17 of reef-2 is down”; `null` when it does, or nobody knows. */
   readonly fault: string | null
 }
 

@@ -2,11 +2,13 @@
  * Round ends and steps for the axis of a chart: what was read, and those lines of a rule that lie near it.
  * A line is near within twice the spread of the readings, or within 60 % of their size.
  * @param resolution the smallest step worth a label: a constant curve gets an axis of a few such steps
+ * @param ceiling more than this is impossible; the axis ends there, unless something was read above it all the same
  */
 export function axisBounds(
   values: readonly number[],
   lines: readonly number[],
   resolution: number,
+  ceiling = Infinity,
 ): { min: number; max: number; interval: number } {
   const low = values.reduce((least, value) => Math.min(least, value), Infinity)
   const high = values.reduce((most, value) => Math.max(most, value), -Infinity)
@@ -17,9 +19,10 @@ export function axisBounds(
   const pad = Math.max((to - from) * 0.06, resolution * 2)
   const interval = niceStep(Math.max((to - from + 2 * pad) / 3, resolution))
   const floor = low >= 0 ? Math.max(0, from - pad) : from - pad
+  const top = Math.ceil((to + pad) / interval) * interval
   return {
     min: Math.floor(floor / interval) * interval,
-    max: Math.ceil((to + pad) / interval) * interval,
+    max: to <= ceiling ? Math.min(top, ceiling) : top,
     interval,
   }
 }

@@ -121,7 +121,7 @@ export class ByteReader {
 export const zigzag = (value: number): number => (value < 0 ? -2 * value - 1 : 2 * value)
 export const unzigzag = (value: number): number => (value % 2 === 0 ? value / 2 : -(value + 1) / 2)
 
-/** Four tables, for four bytes at a step («slicing by four»). */
+/** Four tables, for four bytes at a step (“slicing by four”). */
 const CRC_TABLES = crcTables()
 
 function crcTables(): Uint32Array[] {

@@ -289,7 +289,7 @@ describe('small for what is really read', () => {
 })
 
 describe('its pieces', () => {
-  test('CRC-32 of «123456789» is the published check value', () => {
+  test('CRC-32 of “123456789” is the published check value', () => {
     expect(crc32(new TextEncoder().encode('123456789'))).toBe(0xcbf4_3926)
     fc.assert(
       fc.property(fc.uint8Array({ maxLength: 300 }), (bytes) => {

@@ -151,6 +151,11 @@ describe('the axis of a chart', () => {
       }),
     )
   })
+  test('ends at what is the most there can be, and beyond it only with what was read there', () => {
+    expect(axisBounds([0.2, 1], [0.85], 0.01, 1).max).toBe(1)
+    expect(axisBounds([0.2, 1], [0.85], 0.01).max).toBeGreaterThan(1)
+    expect(axisBounds([0.93, 1.04], [], 0.01, 1).max).toBeGreaterThanOrEqual(1.04)
+  })
   test('takes in a near line and leaves a far one out', () => {
     expect(axisBounds([31, 32], [45], 0.1).max).toBeGreaterThanOrEqual(45)
     expect(axisBounds([31, 32], [95], 0.1).max).toBeLessThan(60)

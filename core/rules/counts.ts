@@ -37,7 +37,7 @@ const memberWords = ({ member, measure }: CountRule): string =>
     ? `${member.direction} ${formatReading(measure, member.at)}`
     : member.states.map((value) => formatReading(measure, value)).join(' or ')
 
-/** «3 of 8 with temperature above 27.0 °C (Air behind the racks)». */
+/** “3 of 8 with temperature above 27.0 °C (Air behind the racks)”. */
 export const countTitle = (rule: CountRule, { beyond, known }: Counted): string =>
   `${beyond.length} of ${known}: ${lower(measureOf(rule.measure).label)} ${memberWords(rule)}`
 

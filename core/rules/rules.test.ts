@@ -118,7 +118,7 @@ describe('sentences', () => {
     { names: ['a'], text: 'a' },
     { names: ['a', 'b'], text: 'a and b' },
     { names: ['a', 'b', 'c', 'd', 'e'], text: 'a, b, c and 2 more' },
-  ])('$names read «$text»', ({ names, text }) => {
+  ])('$names read “$text”', ({ names, text }) => {
     expect(listNames(names)).toBe(text)
   })
   test('the worst of several', () => {

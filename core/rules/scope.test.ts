@@ -175,7 +175,7 @@ describe('shipped rules', () => {
       'link-down': 'warning down after up, in 2 readings in a row',
       'door-open': 'warning open, for 10 min',
       'no-data': 'warning not heard for 3 intervals',
-      'device-alarmed': 'warning a line like «*» within 15 min',
+      'device-alarmed': 'warning a line like “*” within 15 min',
     })
     expect(words['sends-only']).toBe(
       'warning sent above 160 Mbit/s while received below 4.0 Mbit/s, for 10 min',
@@ -205,14 +205,14 @@ describe('amounts as people type them', () => {
     ['2.5 kW', 'watt', 2500],
     ['−40 dBm', 'decibelMilliwatt', -40],
     ['0', 'count', 0],
-  ] as const)('«%s» of a %s is %d', (text, unit, value) => {
+  ] as const)('“%s” of a %s is %d', (text, unit, value) => {
     expect(parseAmount(text, unit)).toBeCloseTo(value, 9)
   })
   test('what is none is said', () => {
-    expect(() => parseAmount('hot', 'celsius')).toThrow('«hot» is no number')
-    expect(() => parseAmount('30 %', 'celsius')).toThrow('«%» is no unit for this: it is measured in °C')
+    expect(() => parseAmount('hot', 'celsius')).toThrow('“hot” is no number')
+    expect(() => parseAmount('30 %', 'celsius')).toThrow('“%” is no unit for this: it is measured in °C')
     expect(() => parseAmount('', 'ratio')).toThrow(AmountError)
-    expect(() => parseSpan('soon')).toThrow('«soon» is no length of time')
+    expect(() => parseSpan('soon')).toThrow('“soon” is no length of time')
   })
   test.each([
     ['12 min', 720_000],
@@ -220,7 +220,7 @@ describe('amounts as people type them', () => {
     ['90 s', 90_000],
     ['1.5 h', 5_400_000],
     ['2 days', 172_800_000],
-  ])('«%s» is a span', (text, ms) => {
+  ])('“%s” is a span', (text, ms) => {
     expect(parseSpan(text)).toBe(ms)
   })
 })

@@ -24,7 +24,7 @@ export interface AlertFacts {
   readonly companions?: Readonly<Partial<Record<MeasureKey, number>>>
 }
 
-/** What is wrong and where, as a headline: «Fan 3 stopped in petrel-07». */
+/** What is wrong and where, as a headline: “Fan 3 stopped in petrel-07”. */
 export function alertTitle(about: AlertFacts): string {
   const { gearName, partName, measure, value } = about
   const shown = formatReading(measure, value)
@@ -121,7 +121,7 @@ export function alertReason(
   }
 }
 
-/** A state as whoever stands before the device would say it: «The device reports this fan failed». */
+/** A state as whoever stands before the device would say it: “The device reports this fan failed”. */
 function stateWords({ measure, partKind, partName }: AlertFacts, value: number): string {
   const shown = formatReading(measure, value)
   const part =
@@ -171,7 +171,7 @@ function companionWords({ measure, companions = {} }: AlertFacts): string[] {
   })
 }
 
-/** How what is wrong stands now, beside how it stood when it was noticed: «0 rpm, was 240 rpm at 12:22; below the line». */
+/** How what is wrong stands now, beside how it stood when it was noticed: “0 rpm, was 240 rpm at 12:22; below the line”. */
 export function standingWords(
   about: AlertFacts,
   then: { readonly value: number; readonly clock: string } | null,
@@ -205,7 +205,7 @@ export const silentReason = (forMs: number, isHeard: boolean): string =>
     ? `Heard again after ${formatElapsed(forMs)}.`
     : `Its source is heard, and has said nothing of it for ${formatElapsed(forMs)}.`
 
-/** «a», «a and b», «a, b and c»; beyond `most` names the rest is a count. */
+/** “a”, “a and b”, “a, b and c”; beyond `most` names the rest is a count. */
 export function listNames(names: readonly string[], most = 3): string {
   const shown = names.length > most ? [...names.slice(0, most), `${names.length - most} more`] : [...names]
   if (shown.length <= 1) return shown[0] ?? ''

@@ -14,7 +14,7 @@ describe('patterns', () => {
     ['*', '', true],
     ['a*a', 'a', false],
     ['(.*)+$', 'aaaa', false],
-  ])('«%s» in «%s» is %s', (pattern, text, fits) => {
+  ])('“%s” in “%s” is %s', (pattern, text, fits) => {
     expect(textMatcher(pattern)(text)).toBe(fits)
   })
   test('takes no longer than the text is, whatever the pattern', () => {

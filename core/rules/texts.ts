@@ -55,9 +55,9 @@ export class TextWindow {
 }
 
 export const textTitle = (gearName: string, body: string): string =>
-  `${gearName} says «${body.length > 90 ? `${body.slice(0, 89)}…` : body}»`
+  `${gearName} says “${body.length > 90 ? `${body.slice(0, 89)}…` : body}”`
 
 export const textReason = (rule: TextRule, count: number): string =>
   rule.pattern === '*'
-    ? `${count === 1 ? 'A line' : `${count} lines`} as grave as that within ${formatElapsed(rule.windowMs)}.`
-    : `${count === 1 ? 'A line' : `${count} lines`} like «${rule.pattern}» within ${formatElapsed(rule.windowMs)}.`
+    ? `${count === 1 ? 'A line' : `${count} lines`} of that severity or worse within ${formatElapsed(rule.windowMs)}.`
+    : `${count === 1 ? 'A line' : `${count} lines`} like “${rule.pattern}” within ${formatElapsed(rule.windowMs)}.`

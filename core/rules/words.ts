@@ -18,7 +18,7 @@ export function formatDifference(of: Quantity, value: number): string {
 export const lower = (text: string): string =>
   /^[A-Z][A-Z]/.test(text) ? text : text.charAt(0).toLowerCase() + text.slice(1)
 
-/** What is compared: «temperature», «temperature less outlet temperature». */
+/** What is compared: “temperature”, “temperature less outlet temperature”. */
 export function quantityWords(of: Quantity): string {
   const own = lower(measureOf(of.measure).label)
   if (of.with === null) return own
@@ -26,7 +26,7 @@ export function quantityWords(of: Quantity): string {
   return of.with.how === 'difference' ? `${own} less ${other}` : `${own} by ${other}`
 }
 
-/** «in 4 of the last 6 readings», «for 12 min». Empty where one reading is enough. */
+/** “in 4 of the last 6 readings”, “for 12 min”. Empty where one reading is enough. */
 export function persistenceWords(persistence: Persistence): string {
   if (persistence.kind === 'duration') return `for ${formatElapsed(persistence.ms)}`
   const { k, n } = persistence
@@ -34,7 +34,7 @@ export function persistenceWords(persistence: Persistence): string {
   return k === n ? `in ${n} readings in a row` : `in ${k} of the last ${n} readings`
 }
 
-/** What a severity of a rule asks for, without how long: «above 27.0 °C». Empty where it has no line of it. */
+/** What a severity of a rule asks for, without how long: “above 27.0 °C”. Empty where it has no line of it. */
 export function lineWords(rule: Rule, severity: Severity): string {
   switch (rule.kind) {
     case 'level': {
@@ -88,7 +88,7 @@ export function lineWords(rule: Rule, severity: Severity): string {
     }
     case 'text':
       return rule.severity === severity
-        ? `${rule.count === 1 ? 'a line' : `${rule.count} lines`} like «${rule.pattern}» within ${formatElapsed(rule.windowMs)}`
+        ? `${rule.count === 1 ? 'a line' : `${rule.count} lines`} like “${rule.pattern}” within ${formatElapsed(rule.windowMs)}`
         : ''
     case 'noData':
       return rule.severity === severity ? `not heard for ${rule.intervals} intervals` : ''
@@ -100,7 +100,7 @@ export function lineWords(rule: Rule, severity: Severity): string {
 export const persistenceOf = (rule: Rule): Persistence | null =>
   'persistence' in rule ? rule.persistence : null
 
-/** The whole of a rule's lines: «warning above 27.0 °C, critical above 32.0 °C, in 4 of the last 6 readings». */
+/** The whole of a rule's lines: “warning above 27.0 °C, critical above 32.0 °C, in 4 of the last 6 readings”. */
 export function ruleWords(rule: Rule): string {
   const lines = (['warning', 'critical'] as const).flatMap((severity) => {
     const words = lineWords(rule, severity)
@@ -113,7 +113,7 @@ export function ruleWords(rule: Rule): string {
   )
 }
 
-/** Whom a scope is for, without the place: «every fan of a server», «every UPS». */
+/** Whom a scope is for, without the place: “every fan of a server”, “every UPS”. */
 export function kindWords({ gearKind, partKind, role }: Scope): string {
   const gear = gearKind === null ? null : lower(gearKindOf(gearKind).label)
   if (role != null) {

@@ -12,7 +12,7 @@ export type Tint = 'none' | 'step1' | 'step2' | 'step3' | 'step4' | 'cold' | 'wa
 
 export interface Band {
   readonly tint: Tint
-  /** For the legend: «18 to 21 °C». */
+  /** For the legend: “18 to 21 °C”. */
   readonly words: string
 }
 

@@ -85,7 +85,7 @@ export function stageOf(failure: Failure, accepted: boolean): Stage {
   }
 }
 
-/** «1 server with 36 parts; 74 readings». */
+/** “1 server with 36 parts; 74 readings”. */
 export function foundSentence({ gear, readings, counters = [] }: Findings, told: Told | null = null): string {
   if (gear.length === 0) return toldSentence(told)
   const values = readings.length + counters.length

@@ -17,7 +17,7 @@ export function freshness(clock: SourceClock, nowMs: number, intervals = 3): Fre
   return clock.lastHeardAtMs === null ? 'starting' : 'fresh'
 }
 
-/** «petrel-07 controller has said nothing for 22 min», or that it was never heard at all. */
+/** “petrel-07 controller has said nothing for 22 min”, or that it was never heard at all. */
 export function silenceSentence(name: string, clock: SourceClock, nowMs: number): string {
   return clock.lastHeardAtMs === null
     ? `${name} has never been heard`

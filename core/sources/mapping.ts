@@ -152,7 +152,7 @@ interface Guess {
   readonly partKind: PartKind
   readonly scale?: number
 }
-/** By the base units of OpenMetrics 1.0 («Units and Base Units») at the end of a name, and by what the name says. */
+/** By the base units of OpenMetrics 1.0 (“Units and Base Units”) at the end of a name, and by what the name says. */
 const GUESSES: readonly Guess[] = [
   { name: /celsius$/, measure: 'hw.temperature', partKind: 'sensor' },
   { name: /humidity.*_ratio$/, measure: 'hw.humidity', partKind: 'sensor' },

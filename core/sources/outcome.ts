@@ -77,11 +77,11 @@ export function whatHappened(failure: Failure): string {
     case 'timedOut':
       return `${failure.address} did not answer within ${formatElapsed(failure.waitedMs)}.`
     case 'plainOnly':
-      return `${failure.address} does not speak TLS: it answered plainly, «${failure.seen}».`
+      return `${failure.address} does not speak TLS: it answered plainly, “${failure.seen}”.`
     case 'tlsOnly':
       return `${failure.address} speaks nothing but TLS, and was asked plainly.`
     case 'otherProtocol':
-      return `${failure.address} answers something else than ${failure.asked}: «${failure.seen}».`
+      return `${failure.address} answers something else than ${failure.asked}: “${failure.seen}”.`
     case 'untrusted':
       return `The certificate of ${failure.address} is not trusted: ${failure.detail}.`
     case 'credentialsRefused':

@@ -18,7 +18,7 @@ describe('addresses to look at', () => {
   ])('%s', (text, hosts) => expect(parseRanges(text)).toEqual({ hosts, problem: null }))
   test.each<[string, RegExp]>([
     ['', /Enter an address/],
-    ['192.0.2.256', /«192\.0\.2\.256» is not an address/],
+    ['192.0.2.256', /“192\.0\.2\.256” is not an address/],
     ['192.0.2.0/33', /not a network/],
     ['10.0.0.0/8', /16777216 addresses.*\/22/],
     ['192.0.2.40-10', /ends before it begins/],

@@ -33,9 +33,9 @@ export function parseRanges(text: string): Ranges {
 function networkHosts(word: string, base: string, prefix: string): readonly string[] | string {
   const first = numberOf(base)
   const bits = /^\d{1,2}$/.test(prefix) ? Number(prefix) : 99
-  if (first === null || bits > 32) return `«${word}» is not a network, as 192.0.2.0/28.`
+  if (first === null || bits > 32) return `“${word}” is not a network, as 192.0.2.0/28.`
   if (bits < 22)
-    return `«${word}» has ${2 ** (32 - bits)} addresses; a network to look through is /22 or smaller.`
+    return `“${word}” has ${2 ** (32 - bits)} addresses; a network to look through is /22 or smaller.`
   const size = 2 ** (32 - bits)
   const start = first - (first % size)
   return size <= 2 ? between(start, start + size - 1) : between(start + 1, start + size - 2)
@@ -50,14 +50,14 @@ function hostsOf(word: string): readonly string[] | string {
     const last = range[2]!.includes('.')
       ? numberOf(range[2]!)
       : numberOf(range[1]!.replace(/\d+$/, range[2]!))
-    if (first === null || last === null) return `«${word}» is not a range, as 192.0.2.10-40.`
-    if (last < first) return `«${word}» ends before it begins.`
-    if (last - first >= MOST_HOSTS) return `«${word}» has more than ${MOST_HOSTS} addresses.`
+    if (first === null || last === null) return `“${word}” is not a range, as 192.0.2.10-40.`
+    if (last < first) return `“${word}” ends before it begins.`
+    if (last - first >= MOST_HOSTS) return `“${word}” has more than ${MOST_HOSTS} addresses.`
     return between(first, last)
   }
-  if (/^[\d.]+$/.test(word)) return numberOf(word) === null ? `«${word}» is not an address.` : [word]
-  if (word.includes(':')) return V6.test(word) ? [word.toLowerCase()] : `«${word}» is not an address.`
-  return NAME.test(word) ? [word.toLowerCase()] : `«${word.slice(0, 60)}» is neither an address nor a name.`
+  if (/^[\d.]+$/.test(word)) return numberOf(word) === null ? `“${word}” is not an address.` : [word]
+  if (word.includes(':')) return V6.test(word) ? [word.toLowerCase()] : `“${word}” is not an address.`
+  return NAME.test(word) ? [word.toLowerCase()] : `“${word.slice(0, 60)}” is neither an address nor a name.`
 }
 
 function numberOf(address: string): number | null {

@@ -66,16 +66,16 @@ test('a row as somebody types it: names for keys, hexadecimal registers, a decim
 describe('what cannot be used is said', () => {
   const good = { table: 'holding', register: '1', measure: 'hw.temperature' }
   test.each([
-    [{ ...good, table: 'holdings' }, '«table» is «holdings»; it is one of holding, input, coil, discrete.'],
-    [{ ...good, register: '40001.5' }, '«register» is «40001.5»; it is a whole number from 0 to 65535.'],
-    [{ ...good, register: '0x1ffff' }, '«register» is «0x1ffff»; it is a whole number from 0 to 65535.'],
-    [{ ...good, type: 'i16' }, /^«type» is «i16»; it is one of bit, u16, s16/],
-    [{ ...good, measure: 'warmth' }, /^«measure» is «warmth», which is not known here/],
-    [{ ...good, part: 'x', part_is: 'rack' }, /^«part_is» is «rack», which is no kind of part/],
-    [{ ...good, times: '0' }, /^«times» is 0/],
-    [{ ...good, plus: 'ten' }, '«plus» is «ten», which is no number.'],
-    [{ ...good, states: '0:1' }, /^«states» holds «0:1»/],
-    [{}, /^«table» is «»/],
+    [{ ...good, table: 'holdings' }, '“table” is “holdings”; it is one of holding, input, coil, discrete.'],
+    [{ ...good, register: '40001.5' }, '“register” is “40001.5”; it is a whole number from 0 to 65535.'],
+    [{ ...good, register: '0x1ffff' }, '“register” is “0x1ffff”; it is a whole number from 0 to 65535.'],
+    [{ ...good, type: 'i16' }, /^“type” is “i16”; it is one of bit, u16, s16/],
+    [{ ...good, measure: 'warmth' }, /^“measure” is “warmth”, which is not known here/],
+    [{ ...good, part: 'x', part_is: 'rack' }, /^“part_is” is “rack”, which is no kind of part/],
+    [{ ...good, times: '0' }, /^“times” is 0/],
+    [{ ...good, plus: 'ten' }, '“plus” is “ten”, which is no number.'],
+    [{ ...good, states: '0:1' }, /^“states” holds “0:1”/],
+    [{}, /^“table” is “”/],
   ])('%j', (row, words) => {
     expect(lineOfRow(row)).toEqual(words instanceof RegExp ? expect.stringMatching(words) : words)
   })

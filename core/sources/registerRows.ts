@@ -3,7 +3,8 @@ import {
   isMeasureKey,
   isPartKind,
   type MeasureKey,
-  MEASURES,
+  measureKeys,
+  measureOf,
   PART_KINDS,
   type PartKind,
 } from '../catalogue/index.ts'
@@ -78,7 +79,7 @@ function readRow(row: RegisterRow): RegisterLine {
   const part = cell('part')
   if (part.length > 100) throw new RowError('The name of a part has at most 100 characters.')
   const scale = numberIn('times', cell('times'), 1)
-  if (scale === 0) throw new RowError('«times» is 0, and every value with it; leave it empty for 1.')
+  if (scale === 0) throw new RowError('“times” is 0, and every value with it; leave it empty for 1.')
   return {
     table,
     address,
@@ -105,7 +106,7 @@ function oneOf<Value extends RegisterTable | RegisterType | ByteOrder>(
   values: readonly Value[],
 ): Value {
   const found = values.find((value) => value === given)
-  if (found === undefined) throw new RowError(`«${column}» is «${given}»; it is one of ${values.join(', ')}.`)
+  if (found === undefined) throw new RowError(`“${column}” is “${given}”; it is one of ${values.join(', ')}.`)
   return found
 }
 
@@ -113,27 +114,25 @@ function oneOf<Value extends RegisterTable | RegisterType | ByteOrder>(
 function whole(column: string, given: string, most: number): number {
   const value = /^(\d{1,6}|0x[0-9a-f]{1,4})$/i.test(given) ? Number(given) : NaN
   if (Number.isNaN(value) || value > most)
-    throw new RowError(`«${column}» is «${given}»; it is a whole number from 0 to ${most}.`)
+    throw new RowError(`“${column}” is “${given}”; it is a whole number from 0 to ${most}.`)
   return value
 }
 
 function numberIn(column: string, given: string, otherwise: number): number {
   if (given === '') return otherwise
   const value = Number(given.replace(',', '.'))
-  if (!Number.isFinite(value)) throw new RowError(`«${column}» is «${given}», which is no number.`)
+  if (!Number.isFinite(value)) throw new RowError(`“${column}” is “${given}”, which is no number.`)
   return value
 }
 
 function measureIn(given: string): MeasureKey {
   if (isMeasureKey(given)) return given
-  const named = Object.entries(MEASURES).filter(
-    ([, { label }]) => label.toLowerCase() === given.toLowerCase(),
-  )
-  if (named.length === 1) return named[0]![0] as MeasureKey
+  const named = measureKeys().filter((key) => measureOf(key).label.toLowerCase() === given.toLowerCase())
+  if (named.length === 1) return named[0]!
   throw new RowError(
     named.length === 0
-      ? `«measure» is «${given}», which is not known here; for example hw.temperature, or Temperature.`
-      : `«measure» is «${given}», which several are called: ${named.map(([key]) => key).join(', ')}. Take one of these.`,
+      ? `“measure” is “${given}”, which is not known here; for example hw.temperature, or Temperature.`
+      : `“measure” is “${given}”, which several are called: ${named.join(', ')}. Take one of these.`,
   )
 }
 
@@ -145,7 +144,7 @@ function partKindIn(given: string): PartKind {
   )
   if (named !== undefined) return named[0] as PartKind
   const isGear = Object.hasOwn(GEAR_KINDS, given) ? ' That is a kind of gear, and parts are meant.' : ''
-  throw new RowError(`«part_is» is «${given}», which is no kind of part; for example sensor.${isGear}`)
+  throw new RowError(`“part_is” is “${given}”, which is no kind of part; for example sensor.${isGear}`)
 }
 
 function statesIn(given: string): RegisterLine['states'] {
@@ -153,7 +152,7 @@ function statesIn(given: string): RegisterLine['states'] {
   const pairs = given.split(/[\s,;]+/).map((pair) => {
     const match = /^(-?\d+)=(-?\d+(?:\.\d+)?)$/.exec(pair)
     if (match === null)
-      throw new RowError(`«states» holds «${pair}»; it is the raw value, =, and what it is here, as 0=0 1=2.`)
+      throw new RowError(`“states” holds “${pair}”; it is the raw value, =, and what it is here, as 0=0 1=2.`)
     return [match[1]!, Number(match[2])] as const
   })
   return Object.fromEntries(pairs)
@@ -172,6 +171,6 @@ export function nextLine(line: RegisterLine): RegisterLine {
   }
 }
 
-/** «Phase 1» is followed by «Phase 2»; what ends in no number stays, to be written over. */
+/** “Phase 1” is followed by “Phase 2”; what ends in no number stays, to be written over. */
 const numberedUp = (name: string): string =>
   name.replace(/\d{1,6}$/, (digits) => String(Number(digits) + 1).padStart(digits.length, '0'))

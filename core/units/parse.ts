@@ -47,6 +47,16 @@ const WRITTEN: ReadonlyMap<string, readonly Reading[]> = (() => {
     ['m³/h', { unit: 'cubicMetrePerHour', scale: 1 }],
     ['m3/h', { unit: 'cubicMetrePerHour', scale: 1 }],
     ['l/s', { unit: 'cubicMetrePerHour', scale: 3.6 }],
+    ['va', { unit: 'voltAmpere', scale: 1 }],
+    ['kva', { unit: 'voltAmpere', scale: 1000 }],
+    ['bar', { unit: 'bar', scale: 1 }],
+    ['mbar', { unit: 'bar', scale: 0.001 }],
+    ['kpa', { unit: 'bar', scale: 0.01 }],
+    ['pa', { unit: 'pascal', scale: 1 }],
+    ['kpa', { unit: 'pascal', scale: 1000 }],
+    ['l/min', { unit: 'litrePerMinute', scale: 1 }],
+    ['m³/h', { unit: 'litrePerMinute', scale: 1000 / 60 }],
+    ['m3/h', { unit: 'litrePerMinute', scale: 1000 / 60 }],
     ['dbm', { unit: 'decibelMilliwatt', scale: 1 }],
     ['/s', { unit: 'perSecond', scale: 1 }],
     ['/min', { unit: 'perSecond', scale: 1 / 60 }],
@@ -96,7 +106,7 @@ export function parseAmount(text: string, unit: Unit, { isDifference = false } =
   const given = text.trim()
   const match = /^([-+−]?\d[\d\s\u00a0\u202f']*(?:[.,]\d+)?)\s*(.*)$/u.exec(given)
   if (match === null)
-    throw new AmountError(`«${given}» is no number. Write a number and a unit, as in «${exampleOf(unit)}».`)
+    throw new AmountError(`“${given}” is no number. Write a number and a unit, as in “${exampleOf(unit)}”.`)
   const value = Number(
     match[1]!
       .replaceAll(/[\s\u00a0\u202f']/gu, '')
@@ -104,12 +114,12 @@ export function parseAmount(text: string, unit: Unit, { isDifference = false } =
       .replace(',', '.'),
   )
   const written = match[2]!.trim().toLowerCase().replaceAll(/\s/gu, '')
-  if (!Number.isFinite(value)) throw new AmountError(`«${given}» is no number.`)
+  if (!Number.isFinite(value)) throw new AmountError(`“${given}” is no number.`)
   if (written === '') return tidy(value * (SHOWN_SCALE[unit] ?? 1))
   const reading = WRITTEN.get(written)?.find((each) => each.unit === unit)
   if (reading === undefined)
     throw new AmountError(
-      `«${match[2]!.trim()}» is no unit for this${UNITS[unit].symbol === '' ? '' : `: it is measured in ${UNITS[unit].symbol}`}. Write it as in «${exampleOf(unit)}».`,
+      `“${match[2]!.trim()}” is no unit for this${UNITS[unit].symbol === '' ? '' : `: it is measured in ${UNITS[unit].symbol}`}. Write it as in “${exampleOf(unit)}”.`,
     )
   return tidy((value + (isDifference ? 0 : (reading.offset ?? 0))) * reading.scale)
 }
@@ -148,7 +158,7 @@ export function parseSpan(text: string): number {
     text.trim().toLowerCase(),
   )
   if (match === null)
-    throw new AmountError(`«${text.trim()}» is no length of time. Write it as in «12 min», «90 s» or «2 h».`)
+    throw new AmountError(`“${text.trim()}” is no length of time. Write it as in “12 min”, “90 s” or “2 h”.`)
   const word = match[2] ?? 'min'
   const unit = word.startsWith('min') ? 'min' : word[0]!
   return Math.round(Number(match[1]!.replace(',', '.')) * SPANS[unit]!)

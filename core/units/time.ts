@@ -3,7 +3,7 @@ const MINUTE = 60 * SECOND
 const HOUR = 60 * MINUTE
 const DAY = 24 * HOUR
 
-/** A length of time in its largest fitting unit, as in «6 min», «3 h 20 min», «2 d 4 h». Negative counts as none. */
+/** A length of time in its largest fitting unit, as in “6 min”, “3 h 20 min”, “2 d 4 h”. Negative counts as none. */
 export function formatElapsed(elapsedMs: number): string {
   const ms = Math.max(0, elapsedMs)
   if (ms < MINUTE) return `${Math.floor(ms / SECOND)}\u00a0s`
@@ -21,7 +21,7 @@ function twoUnits(large: number, largeUnit: string, small: number, smallUnit: st
 export const formatMilliseconds = (ms: number): string =>
   ms < 1000 ? `${Math.round(ms)}\u00a0ms` : `${(ms / 1000).toFixed(1)}\u00a0s`
 
-/** How long ago something was, or «never». */
+/** How long ago something was, or “never”. */
 export function formatAgo(atMs: number | null, nowMs: number): string {
   return atMs === null ? 'never' : `${formatElapsed(nowMs - atMs)} ago`
 }

@@ -47,4 +47,4 @@ export function writeSpan(ms: number): string {
 }
 
 /** Names in quotation marks with commas between. */
-export const quoted = (names: readonly string[]): string => names.map((name) => `«${name}»`).join(', ')
+export const quoted = (names: readonly string[]): string => names.map((name) => `“${name}”`).join(', ')

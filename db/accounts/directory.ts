@@ -10,7 +10,7 @@ export const signingSecret = (key: SecretKey): string =>
 
 /** Where accounts come from that are not kept here: an issuer of OpenID Connect (Core 1.0). */
 export interface DirectorySettings {
-  /** As it stands on the button: «Sign in with …». */
+  /** As it stands on the button: “Sign in with …”. */
   readonly name: string
   readonly issuer: string
   readonly clientId: string

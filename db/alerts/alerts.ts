@@ -13,7 +13,7 @@ export interface NewAlert {
   readonly gearId: number | null
   readonly partId: number | null
   readonly measure: MeasureKey | null
-  /** Whom it is about: «series 12», «source 3», «gear 4», «group 5». */
+  /** Whom it is about: “series 12”, “source 3”, “gear 4”, “group 5”. */
   readonly subject: string
   readonly severity: Severity
   readonly title: string
@@ -196,7 +196,7 @@ export async function clearAlerts(trx: Db, clearings: readonly Clearing[]): Prom
 }
 
 /**
- * «I have it», with a name. The first one to say so has it: the alert, what else is open of the same part, and what
+ * “I have it”, with a name. The first one to say so has it: the alert, what else is open of the same part, and what
  * follows from any of these, for that is one row on every screen. What somebody has already stays theirs.
  */
 export async function takeAlert(db: Db, id: number, who: string, at: Date): Promise<TakeOutcome> {

@@ -131,7 +131,7 @@ export async function writeCause(
     const text =
       cause === null
         ? 'Its cause has gone, and it still holds.'
-        : `It follows from «${causeTitle}»: ${cause.path}.`
+        : `It follows from “${causeTitle}”: ${cause.path}.`
     const what = cause === null ? 'stands alone' : 'follows'
     await recordEvent(trx, alertId, { at, what, who: null, text })
     await announce(trx, { topic: 'alerts' })

@@ -120,7 +120,7 @@ export async function insertQuiet(db: Db, quiet: NewQuiet): Promise<number> {
 export type AcceptOutcome =
   { readonly kind: 'accepted' } | { readonly kind: 'cleared' } | { readonly kind: 'unknown' }
 
-/** «This is as it should be here»: an open alert, exactly as it is now. @param state its reading, when it is of a state */
+/** “This is as it should be here”: an open alert, exactly as it is now. @param state its reading, when it is of a state */
 export async function acceptAlert(
   db: Db,
   alertId: number,

@@ -14,7 +14,7 @@ export interface AlertsTables {
     gearId: number | null
     partId: number | null
     measure: MeasureKey | null
-    /** Whom it is about, in a word: «series 12», «source 3», «gear 4». Open once of a rule. */
+    /** Whom it is about, in a word: “series 12”, “source 3”, “gear 4”. Open once of a rule. */
     subject: string
     severity: Severity
     title: string

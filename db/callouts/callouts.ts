@@ -102,7 +102,7 @@ export async function saveCallOut(
             .returning('id')
             .executeTakeFirst()
     if (kept === undefined) return null
-    await recordChange(trx, who, `${callOutId === null ? 'made' : 'changed'} the call-out «${name}»`)
+    await recordChange(trx, who, `${callOutId === null ? 'made' : 'changed'} the call-out “${name}”`)
     await announce(trx, { topic: 'callouts' })
     return kept.id
   })
@@ -117,7 +117,7 @@ export async function switchCallOut(db: Db, callOutId: number, isOn: boolean, wh
       .returning('name')
       .executeTakeFirst()
     if (row === undefined) return
-    await recordChange(trx, who, `switched the call-out «${row.name}» ${isOn ? 'on' : 'off'}`)
+    await recordChange(trx, who, `switched the call-out “${row.name}” ${isOn ? 'on' : 'off'}`)
     await announce(trx, { topic: 'callouts' })
   })
 }
@@ -138,7 +138,7 @@ export async function deleteCallOut(db: Db, callOutId: number, who: string): Pro
       .returning('name')
       .executeTakeFirst()
     if (row === undefined) return
-    await recordChange(trx, who, `deleted the call-out «${row.name}»`)
+    await recordChange(trx, who, `deleted the call-out “${row.name}”`)
     await announce(trx, { topic: 'callouts' })
   })
 }

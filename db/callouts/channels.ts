@@ -100,7 +100,7 @@ export async function saveChannel(
             .returning('id')
             .executeTakeFirst()
     if (kept === undefined) return null
-    await recordChange(trx, who, `${channelId === null ? 'made' : 'changed'} the channel «${name}»`)
+    await recordChange(trx, who, `${channelId === null ? 'made' : 'changed'} the channel “${name}”`)
     await announce(trx, { topic: 'callouts' })
     return kept.id
   })
@@ -118,7 +118,7 @@ export async function deleteChannel(db: Db, channelId: number, who: string): Pro
       .where('id', '=', channelId)
       .returning('name')
       .executeTakeFirst()
-    if (row !== undefined) await recordChange(trx, who, `deleted the channel «${row.name}»`)
+    if (row !== undefined) await recordChange(trx, who, `deleted the channel “${row.name}”`)
     await announce(trx, { topic: 'callouts' })
     return []
   })

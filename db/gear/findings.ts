@@ -1,5 +1,5 @@
 import { type Selectable, sql } from 'kysely'
-import type { MeasureKey } from '#core/catalogue'
+import { isSane, type MeasureKey, measureOf } from '#core/catalogue'
 import type { Findings, GearFinding } from '#core/gear'
 import { factChanges, type Identity, isContradicted, partChanges, usableIdentities } from '#core/gear'
 import { recordGearChanges } from './changes.ts'
@@ -92,9 +92,12 @@ async function placeAll(
   return placed
 }
 
-/** The values of findings that are kept, in the order of their layout. */
+/** The values of findings that are kept, in the order of their layout. What cannot be one of its measure is no reading. */
 export const keptValues = ({ kept }: Pick<Placement, 'kept'>, findings: Findings): (number | null)[] =>
-  kept.map((index) => findings.readings[index]!.value)
+  kept.map((index) => {
+    const { measure, value } = findings.readings[index]!
+    return value === null || isSane(measureOf(measure), value) ? value : null
+  })
 
 /** The same for one moment. */
 export async function storeFindings(

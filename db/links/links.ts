@@ -196,7 +196,7 @@ export interface GearLinkRow {
   readonly otherId: number
   readonly otherName: string
   readonly otherKind: GearKind
-  /** Whether the other gear stands at the far end: «petrel-07 hosts tide-model-03» seen from petrel-07. */
+  /** Whether the other gear stands at the far end: “petrel-07 hosts tide-model-03” seen from petrel-07. */
   readonly isOutgoing: boolean
   readonly ownPart: string | null
   readonly otherPart: string | null

@@ -62,7 +62,7 @@ describe('what devices said is found', () => {
     ['kernel', 1],
     ['reef', 1],
     ["'; drop table device_text; --", 0],
-  ])('by its words: «%s» is in %d', async (query, count) => {
+  ])('by its words: “%s” is in %d', async (query, count) => {
     expect(await bodies({ query })).toHaveLength(count)
   })
   test('by gear, gravity and window, newest first, a page at a time', async () => {

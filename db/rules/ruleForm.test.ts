@@ -16,7 +16,7 @@ describe('the form of a rule', () => {
   test.each([
     [{ persistence: { kind: 'count', k: 7, n: 6 } }, '7 of the last 6 readings cannot be: ask for at most 6'],
     [{ persistence: { kind: 'count', k: 4, n: 31 } }, 'Too big'],
-    [{ of: { measure: 'hw.weight', with: null } }, '«hw.weight» is no measure'],
+    [{ of: { measure: 'hw.weight', with: null } }, '“hw.weight” is no measure'],
     [{ name: '' }, 'Give the rule a name'],
     [
       {

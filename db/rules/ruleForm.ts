@@ -19,7 +19,7 @@ const keysOf = <K extends string>(all: Readonly<Record<K, unknown>>): [K, ...K[]
   Object.keys(all) as [K, ...K[]]
 const severity = z.enum(['critical', 'warning'])
 const measure = z.custom<MeasureKey>((value) => typeof value === 'string' && isMeasureKey(value), {
-  error: (issue) => `«${String(issue.input)}» is no measure`,
+  error: (issue) => `“${String(issue.input)}” is no measure`,
 })
 const id = z.number().int().positive()
 const span = z

@@ -42,7 +42,7 @@ export async function insertRule(db: Db, rule: Rule, who: string): Promise<numbe
       .set({ key, body: JSON.stringify({ ...rule, key }) })
       .where('id', '=', id)
       .execute()
-    await recordChange(trx, who, `made the rule «${rule.name}»`)
+    await recordChange(trx, who, `made the rule “${rule.name}”`)
     await announce(trx, { topic: 'rules' })
     return id
   })
@@ -63,7 +63,7 @@ export async function updateRule(db: Db, id: number, rule: Rule, who: string): P
       .set({ body: JSON.stringify({ ...rule, key: row.key }) })
       .where('id', '=', id)
       .execute()
-    await recordChange(trx, who, `changed the rule «${rule.name}»`)
+    await recordChange(trx, who, `changed the rule “${rule.name}”`)
     await announce(trx, { topic: 'rules' })
     return true
   })
@@ -79,7 +79,7 @@ export async function deleteRule(db: Db, id: number, who: string): Promise<boole
       .returning('body')
       .executeTakeFirst()
     if (gone === undefined) return false
-    await recordChange(trx, who, `deleted the rule «${gone.body.name}»`)
+    await recordChange(trx, who, `deleted the rule “${gone.body.name}”`)
     await announce(trx, { topic: 'rules' })
     return true
   })
@@ -94,7 +94,7 @@ export async function switchRule(db: Db, id: number, isOn: boolean, who: string)
       .returning('body')
       .executeTakeFirst()
     if (row === undefined) return false
-    await recordChange(trx, who, `switched the rule «${row.body.name}» ${isOn ? 'on' : 'off'}`)
+    await recordChange(trx, who, `switched the rule “${row.body.name}” ${isOn ? 'on' : 'off'}`)
     await announce(trx, { topic: 'rules' })
     return true
   })

@@ -12,7 +12,7 @@ export interface Item {
   readonly kind: string
   readonly name: string
   readonly state: ItemState
-  /** Why it is left out or waits: «no link», «appeared on its own». */
+  /** Why it is left out or waits: “no link”, “appeared on its own”. */
   readonly why: string | null
   readonly goneAt: Date | null
 }

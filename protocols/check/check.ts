@@ -141,7 +141,7 @@ class CheckRun {
       received:
         certificate === null
           ? 'no certificate'
-          : `a certificate for «${certificate.subject}», signed by «${certificate.issuer}»`,
+          : `a certificate for “${certificate.subject}”, signed by “${certificate.issuer}”`,
       tookMs,
     }
     if (hands.failure !== null) return stopAt(hands.failure, shown)
@@ -219,7 +219,7 @@ function trustedSentence({ trust }: Reach, certificate: Certificate | null, spok
     trust.fingerprint !== null
       ? 'Trusted by its fingerprint'
       : trust.authorityPem !== null
-        ? `Signed by the authority of this source, «${certificate?.issuer ?? ''}»`
-        : `Signed by a public authority, «${certificate?.issuer ?? ''}»`
+        ? `Signed by the authority of this source, “${certificate?.issuer ?? ''}”`
+        : `Signed by a public authority, “${certificate?.issuer ?? ''}”`
   return `${by}; ${spoken}.`
 }

@@ -19,7 +19,7 @@ function shown(input: unknown): string {
   if (input === null) return 'nothing (null)'
   if (Array.isArray(input)) return 'a list'
   if (typeof input === 'object') return 'an object'
-  if (typeof input === 'string') return `«${input.length > 40 ? `${input.slice(0, 40)}…` : input}»`
+  if (typeof input === 'string') return `“${input.length > 40 ? `${input.slice(0, 40)}…` : input}”`
   return String(input)
 }
 
@@ -52,7 +52,7 @@ function issueWords(issue: z.core.$ZodRawIssue): string {
         : `it has ${bound} ${limit} ${what}`
     }
     case 'unrecognized_keys':
-      return `nothing here is called ${issue.keys.map((key) => `«${key}»`).join(', ')}`
+      return `nothing here is called ${issue.keys.map((key) => `“${key}”`).join(', ')}`
     case 'invalid_format':
       return `${shown(input)} is not written as ${issue.format === 'regex' ? 'it should be' : `${issue.format} is`}`
     default:

@@ -34,7 +34,7 @@ export interface HttpTarget {
   readonly timeoutMs: number
   /** For one answer. */
   readonly limitBytes: number
-  /** What is asked here, for a sentence: «Redfish». */
+  /** What is asked here, for a sentence: “Redfish”. */
   readonly protocol: string
   /** Told of each question and answer. `credential`: how it is called where one goes along. */
   readonly trace?: { readonly tell: (exchange: Exchange) => void; readonly credential: string | null }
@@ -101,7 +101,7 @@ export async function getJson(target: HttpTarget, path: string): Promise<unknown
     throw new FetchFailure({
       kind: 'malformed',
       address,
-      detail: `${path} is not JSON, it begins with «${printable(text)}»`,
+      detail: `${path} is not JSON, it begins with “${printable(text)}”`,
     })
   }
 }
@@ -118,7 +118,7 @@ function urlOf({ origin }: HttpTarget, path: string): URL {
   throw new FetchFailure({
     kind: 'malformed',
     address: addressOf(endpointOf(home)),
-    detail: `it links to «${printable(path)}», which is not ${home.origin}; that is not followed`,
+    detail: `it links to “${printable(path)}”, which is not ${home.origin}; that is not followed`,
   })
 }
 
@@ -164,7 +164,7 @@ export async function get(target: HttpTarget, path: string, accept: string): Pro
 const challengeOf = (headers: IncomingHttpHeaders): string =>
   headers['www-authenticate'] === undefined
     ? ''
-    : `, asking for «${printable(String(headers['www-authenticate']))}»`
+    : `, asking for “${printable(String(headers['www-authenticate']))}”`
 
 const otherProtocol = ({ origin, protocol }: HttpTarget, seen: string): FetchFailure =>
   new FetchFailure({

@@ -15,7 +15,7 @@ export const descriptor: ProtocolDescriptor = {
   fields: [
     {
       name: 'gearName',
-      label: 'What it is called',
+      label: 'Name',
       control: 'text',
       value: '',
       placeholder: 'its address',
@@ -48,7 +48,7 @@ export const descriptor: ProtocolDescriptor = {
       },
       {
         name: 'lookAddress',
-        label: 'From',
+        label: 'First register',
         control: 'number',
         value: '0',
         setting: 'look.address',

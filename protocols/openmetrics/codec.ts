@@ -36,7 +36,7 @@ const LABEL = /^([a-zA-Z_][a-zA-Z0-9_]*)="((?:[^"\\\n]|\\.)*)"(,|(?=\}))/
 const REST = /^ (\S+)(?: (\S+))?(?: # .*)?$/
 
 /**
- * Reads one line of OpenMetrics text (OpenMetrics 1.0, «Text Format»). Exemplars are passed over.
+ * Reads one line of OpenMetrics text (OpenMetrics 1.0, “Text Format”). Exemplars are passed over.
  * @returns `null` for a line without a sample: a comment, metadata, an empty line
  * @throws SyntaxError with what is wrong
  */
@@ -63,12 +63,12 @@ export function parseSample(line: string): Sample | null {
 
 function valueOf(text: string): number {
   const value = numberOf(text)
-  if (value === null) throw new SyntaxError(`«${text.slice(0, 40)}» is not a number`)
+  if (value === null) throw new SyntaxError(`“${text.slice(0, 40)}” is not a number`)
   return value
 }
 
 function timeOf(text: string): number {
   const atMs = instantOf(text, 'seconds')
-  if (atMs === null) throw new SyntaxError(`«${text.slice(0, 40)}» is not a time in seconds`)
+  if (atMs === null) throw new SyntaxError(`“${text.slice(0, 40)}” is not a time in seconds`)
   return atMs
 }

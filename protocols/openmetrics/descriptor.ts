@@ -15,7 +15,7 @@ export const descriptor: ProtocolDescriptor = {
   fields: [
     {
       name: 'access',
-      label: 'It lets in',
+      label: 'Authentication',
       control: 'choice',
       choices: [
         ['none', 'whoever asks'],

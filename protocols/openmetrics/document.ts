@@ -85,7 +85,7 @@ class DocumentReader {
   }
 
   take(text: string, line: number): void {
-    if (this.#hasEnded) throw new LineError('something follows the end mark «# EOF»')
+    if (this.#hasEnded) throw new LineError('something follows the end mark “# EOF”')
     if (this.#form === 'openmetrics') {
       if (text === '# EOF') this.#hasEnded = true
       else if (text.startsWith('#')) this.#describe(text)
@@ -104,7 +104,7 @@ class DocumentReader {
       if (!this.#hasEnded)
         throw new DocumentError(
           Math.max(1, lines),
-          'the end mark «# EOF» is missing: the document is cut off',
+          'the end mark “# EOF” is missing: the document is cut off',
         )
     }
     return [...this.#families.values()].map((family) => this.#closed(family))
@@ -141,7 +141,7 @@ class DocumentReader {
       family.help = unescapeHelp(rest, this.#form)
     } else if (what === 'UNIT') {
       if (family.unit !== null) throw new LineError(`${name} has a second # UNIT`)
-      if (!/^[a-zA-Z0-9_:]*$/.test(rest)) throw new LineError(`«${rest.slice(0, 40)}» is not a unit`)
+      if (!/^[a-zA-Z0-9_:]*$/.test(rest)) throw new LineError(`“${rest.slice(0, 40)}” is not a unit`)
       if (rest !== '' && !name.endsWith(`_${rest}`))
         throw new LineError(`${name} is said to be in ${rest} and does not end with _${rest}`)
       family.unit = rest
@@ -216,7 +216,7 @@ function typeOf(text: string, form: DocumentForm): FamilyType {
   if (form === 'plain' && text.trim() === 'untyped') return 'unknown'
   const type = form === 'plain' ? text.trim() : text
   if (Object.hasOwn(LABEL_OF_TYPE, type)) return type as FamilyType
-  throw new LineError(`«${text.slice(0, 40)}» is not a type of metric`)
+  throw new LineError(`“${text.slice(0, 40)}” is not a type of metric`)
 }
 
 function unescapeHelp(text: string, form: DocumentForm): string {

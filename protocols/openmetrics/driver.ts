@@ -130,7 +130,7 @@ function familiesOf({ headers, body }: Reply, address: string): Family[] {
     throw failed({
       kind: 'unsupported',
       address,
-      detail: `it answers with the content type «${(headers['content-type'] ?? 'none').slice(0, 80)}», which is neither OpenMetrics 1.0 nor the plain text form 0.0.4`,
+      detail: `it answers with the content type “${(headers['content-type'] ?? 'none').slice(0, 80)}”, which is neither OpenMetrics 1.0 nor the plain text form 0.0.4`,
       hint: 'Check the path: metrics are often under one of their own, as /metrics.',
     })
   try {

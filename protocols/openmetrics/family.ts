@@ -31,7 +31,7 @@ interface Wrong {
 const wrongAt = ({ line }: DocumentSample, reason: string): Wrong => ({ line, reason })
 
 /**
- * What is wrong with a family that is complete (OpenMetrics 1.0, «Metric Types» and «MetricPoint»); `null` when nothing
+ * What is wrong with a family that is complete (OpenMetrics 1.0, “Metric Types” and “MetricPoint”); `null` when nothing
  * is.
  */
 export function finishFamily(family: Family): Wrong | null {

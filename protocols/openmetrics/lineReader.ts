@@ -27,7 +27,7 @@ export class LineReader {
 
   skip(expected: string): void {
     if (!this.#text.startsWith(expected, this.#at))
-      throw new LineError(`«${expected}» is expected before «${this.#ahead()}»`)
+      throw new LineError(`“${expected}” is expected before “${this.#ahead()}”`)
     this.#at += expected.length
   }
 
@@ -45,7 +45,7 @@ export class LineReader {
       const isOk = isLetter(code) || (mayColon && code === COLON) || (this.#at > start && isDigit(code))
       if (!isOk) break
     }
-    if (this.#at === start) throw new LineError(`${what} is expected before «${this.#ahead()}»`)
+    if (this.#at === start) throw new LineError(`${what} is expected before “${this.#ahead()}”`)
     return this.#text.slice(start, this.#at)
   }
 
@@ -77,7 +77,7 @@ export class LineReader {
   value(): number {
     const word = this.#word('a value')
     const value = numberOf(word)
-    if (value === null) throw new LineError(`«${word.slice(0, 40)}» is not a number`)
+    if (value === null) throw new LineError(`“${word.slice(0, 40)}” is not a number`)
     return value
   }
 
@@ -87,7 +87,7 @@ export class LineReader {
     const word = this.#word('a time')
     const atMs = instantOf(word, this.#isPlain ? 'milliseconds' : 'seconds')
     if (atMs === null)
-      throw new LineError(`«${word.slice(0, 40)}» is not a time in ${this.#isPlain ? 'ms' : 'seconds'}`)
+      throw new LineError(`“${word.slice(0, 40)}” is not a time in ${this.#isPlain ? 'ms' : 'seconds'}`)
     return atMs
   }
 
@@ -105,7 +105,7 @@ export class LineReader {
   }
 
   end(): void {
-    if (!this.isAtEnd) throw new LineError(`«${this.#ahead()}» follows where the line should end`)
+    if (!this.isAtEnd) throw new LineError(`“${this.#ahead()}” follows where the line should end`)
   }
 
   #word(what: string): string {
@@ -117,7 +117,7 @@ export class LineReader {
       if (sign === ' ' || (this.#isPlain && sign === '\t')) break
       this.#at += 1
     }
-    if (this.#at === start) throw new LineError(`${what} is expected before «${this.#ahead()}»`)
+    if (this.#at === start) throw new LineError(`${what} is expected before “${this.#ahead()}”`)
     const word = this.#text.slice(start, this.#at)
     if (this.#isPlain) this.#blanks()
     return word

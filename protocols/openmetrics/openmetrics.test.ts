@@ -2,7 +2,7 @@ import fc from 'fast-check'
 import { expect, test } from 'vitest'
 import { parseSample, sampleHead, sampleTime, sampleValue } from './index.ts'
 
-// Lines of the examples in the OpenMetrics 1.0 specification, «Text Format».
+// Lines of the examples in the OpenMetrics 1.0 specification, “Text Format”.
 test.each([
   {
     line: 'foo_seconds_count 17.0',
@@ -38,7 +38,7 @@ test.each([
   ['a', /no value/],
   ['a x', /not a number/],
   ['a 1 noon', /not a time/],
-])('«%s» is refused', (line, says) => {
+])('“%s” is refused', (line, says) => {
   expect(() => parseSample(line)).toThrow(says)
 })
 

@@ -16,7 +16,7 @@ export type DocumentForm = 'openmetrics' | 'plain'
 
 export type Labels = ReadonlyMap<string, string>
 
-/** Where a value came from, for one example (OpenMetrics 1.0, «Exemplars»). */
+/** Where a value came from, for one example (OpenMetrics 1.0, “Exemplars”). */
 export interface Exemplar {
   readonly labels: Labels
   readonly value: number

@@ -155,7 +155,7 @@ function fromProtobuf(bytes: Uint8Array): unknown {
   }
 }
 
-/** What is answered to a push that was taken; with a warning where there is something to do (OTLP 1.x, «Partial Success»). */
+/** What is answered to a push that was taken; with a warning where there is something to do (OTLP 1.x, “Partial Success”). */
 export interface ExportAnswer {
   readonly partialSuccess?: { readonly rejectedDataPoints: string; readonly errorMessage: string }
 }

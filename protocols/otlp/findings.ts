@@ -175,7 +175,7 @@ function takeDrivePage(point: Point, attributes: Attributes, of: Taking): void {
   const kind = attributes.get('rack.page.kind')
   if (data === null || (kind !== 'nvme-health' && kind !== 'ata-smart'))
     throw new PayloadError(
-      `drive ${name}: rack.page.kind is «${kind ?? ''}»; known are nvme-health and ata-smart, with rack.page.data in base64`,
+      `drive ${name}: rack.page.kind is “${kind ?? ''}”; known are nvme-health and ata-smart, with rack.page.data in base64`,
     )
   const key = `drive ${id}`
   const facts = {
@@ -264,7 +264,7 @@ function gearOf(attributes: Attributes): GearFinding | null {
   const kind = attributes.get('rack.kind') ?? 'host'
   const isSaid = attributes.has('rack.kind')
   if (!isGearKind(kind))
-    throw new PayloadError(`rack.kind is «${kind}»; known are server, machine, store and volume`)
+    throw new PayloadError(`rack.kind is “${kind}”; known are server, machine, store and volume`)
   const id = attributes.get('host.id') || (isSaid ? '' : attributes.get('host.name'))
   if (!id && !isSaid) return null
   if (!id) throw new PayloadError(`a resource with rack.kind ${kind} has no host.id`)

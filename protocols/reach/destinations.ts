@@ -27,7 +27,7 @@ export function hostsProblem(hosts: readonly string[]): string | null {
   const bad = hosts.find((host) => !isHost(host) && !isNetwork(host))
   return bad === undefined
     ? null
-    : `«${bad}» is no host and no network, as petrel-07.example, 192.0.2.7 or 192.0.2.0/24 are`
+    : `“${bad}” is no host and no network, as petrel-07.example, 192.0.2.7 or 192.0.2.0/24 are`
 }
 
 const isHost = (text: string): boolean =>

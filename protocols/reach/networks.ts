@@ -14,7 +14,7 @@ export class Networks {
       const most = version === 4 ? 32 : 128
       const isBits = bits === undefined || (/^\d{1,3}$/.test(bits) && Number(bits) <= most)
       if (version === 0 || !isBits || rest !== undefined)
-        throw new RangeError(`«${each}» is no address and no network, as 192.0.2.7 or 192.0.2.0/24 are`)
+        throw new RangeError(`“${each}” is no address and no network, as 192.0.2.7 or 192.0.2.0/24 are`)
       this.#list.addSubnet(address!, bits === undefined ? most : Number(bits), FAMILY[version as 4 | 6])
     }
   }

@@ -68,7 +68,7 @@ export const otherFingerprint = (address: string): Failure => ({
 export interface Handshake {
   readonly failure: Failure | null
   readonly certificate: Certificate | null
-  /** Protocol and cipher, as «TLSv1.3, TLS_AES_256_GCM_SHA384». */
+  /** Protocol and cipher, as “TLSv1.3, TLS_AES_256_GCM_SHA384”. */
   readonly spoken: string
 }
 
@@ -125,7 +125,7 @@ function trustFailure(
   if (known.reason === 'expired')
     return { ...known, detail: `it expired on ${new Date(certificate.validToMs).toISOString().slice(0, 10)}` }
   if (known.reason === 'unknownAuthority')
-    return { ...known, detail: `it is signed by «${certificate.issuer}», which is not one of the trusted` }
+    return { ...known, detail: `it is signed by “${certificate.issuer}”, which is not one of the trusted` }
   return known
 }
 

@@ -129,7 +129,7 @@ async function recogniseMetrics(origin: string, ask: Ask): Promise<Recognised | 
 /** What a server without TLS says of itself; `null` when it speaks no HTTP. */
 async function greetingOf(endpoint: Endpoint): Promise<string | null> {
   const words = printable(await firstWords(endpoint, 'GET / HTTP/1.0\r\n\r\n', ANSWER_MS))
-  return words.startsWith('HTTP/') ? `HTTP, «${words}»` : null
+  return words.startsWith('HTTP/') ? `HTTP, “${words}”` : null
 }
 
 function jsonOf(body: Buffer): unknown {
@@ -163,5 +163,5 @@ const reachedBy = (endpoint: Endpoint, words: string): Recognised => ({
   address: `tcp://${addressOf(endpoint)}`,
   settings: {},
   credentialId: null,
-  said: words === '' ? 'it takes connections and says nothing' : `it says «${words}»`,
+  said: words === '' ? 'it takes connections and says nothing' : `it says “${words}”`,
 })

@@ -36,7 +36,7 @@ export const form: SourceForm = {
   settings: z.object({
     ...trustSettings,
     signIn: z
-      .enum(['basic', 'session'], { error: 'The sign-in of a controller is «basic» or «session»' })
+      .enum(['basic', 'session'], { error: 'The sign-in of a controller is “basic” or “session”' })
       .default('basic'),
   }),
   mapping: null,

@@ -79,7 +79,7 @@ const SUPPLY = /^(.+?)[ ,:/]+((?:power )?supply \d+|psu ?\d+)$/i
 
 /**
  * What a power distribution unit says of both sides of it (DSP0268 Outlet `ElectricalConsumerNames`, Circuit
- * `ElectricalSourceName`): names that people have given. «petrel-05 supply 1» is a supply of petrel-05.
+ * `ElectricalSourceName`): names that people have given. “petrel-05 supply 1” is a supply of petrel-05.
  */
 export function consumersOf({ unit, outlets, mains }: DistributionTree): FarLinkFinding[] {
   const gear = unit['@odata.id']

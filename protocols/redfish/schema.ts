@@ -134,7 +134,7 @@ export const chassis = z.object({
   LeakDetectors: link.nullish(),
 })
 
-/** A sensor's value within another resource («excerpt», DSP0266 §9.12). */
+/** A sensor's value within another resource (“excerpt”, DSP0266 §9.12). */
 const excerpt = z.object({ Reading: number, DataSourceUri: text }).nullish()
 export const thermalSubsystem = z.object({
   Fans: link.nullish(),

@@ -28,7 +28,7 @@ export const DESCRIPTORS: readonly ProtocolDescriptor[] = PROTOCOLS.map(({ descr
 /** @throws of a protocol that a source has and nothing here speaks: a newer version has written it */
 export function descriptorOf(name: string): ProtocolDescriptor {
   const found = byName.get(name)
-  if (found === undefined) throw new Error(`nothing here speaks «${name}»`)
+  if (found === undefined) throw new Error(`nothing here speaks “${name}”`)
   return found.descriptor
 }
 

@@ -49,7 +49,7 @@ export const snmpAgent: Driver = {
           kind: 'credentialsRefused',
           address,
           detail: 'it was not asked: what is said is to be encrypted, and its user has no privacy password',
-          hint: 'Enter the privacy password; or choose the privacy «none», if the agent encrypts nothing.',
+          hint: 'Enter the privacy password; or choose the privacy “none”, if the agent encrypts nothing.',
         },
       }
     const untilMs = performance.now() + timeoutMs
@@ -145,7 +145,7 @@ async function explainSilence(
     await getObjects(session, [SYS_OBJECT_ID], timeoutMs)
   } catch (error) {
     const second = failureOf(error as Error, target, timeoutMs)
-    // «authorizationError» and the like come only after the digest was found right.
+    // “authorizationError” and the like come only after the digest was found right.
     if (second.kind === 'credentialsRefused' && /digest|user/i.test(second.detail)) return second
     // Who is not known is told so; who is, and signs wrongly, may be dropped without a word.
     if (second.kind === 'timedOut')

@@ -125,7 +125,7 @@ function valueText(value: unknown): string {
   const text = value.toString('utf8')
   // eslint-disable-next-line no-control-regex -- octets that are no text are shown as numbers
   return /^[^\u0000-\u001f\ufffd]*$/.test(text)
-    ? `«${printable(text)}»`
+    ? `“${printable(text)}”`
     : value.subarray(0, 32).toString('hex')
 }
 

@@ -32,7 +32,7 @@ describe('RFC 1628', () => {
     { measure: 'ups.battery.minutes_left', value: 31, why: 'minutes' },
     { measure: 'hw.battery.charge', value: 0.98, why: 'percent' },
     { measure: 'ups.output.load', value: 0.62, why: 'percent, the busiest line' },
-    { measure: 'ups.faults', value: 1, why: 'a failed fan, but not «on battery»' },
+    { measure: 'ups.faults', value: 1, why: 'a failed fan, but not “on battery”' },
   ])('$measure is $value: $why', ({ measure, value }) => {
     expect(valueOf(measure)).toBeCloseTo(value)
   })

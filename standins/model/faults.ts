@@ -34,7 +34,7 @@ export class FaultBoard {
   /** @throws RangeError with a sentence when the fault is not one of this stand-in's. */
   cause(name: string, part: string | null, sinceMs: number, pace = 1): void {
     if (!this.known.includes(name)) {
-      throw new RangeError(`«${name}» is not a fault here. Known are: ${this.known.join(', ')}.`)
+      throw new RangeError(`“${name}” is not a fault here. Known are: ${this.known.join(', ')}.`)
     }
     this.mend(name, part)
     this.#faults.push({ name, part, sinceMs, pace })

@@ -158,7 +158,7 @@ const clamp = (ratio: number): number => Math.min(0.97, Math.max(0.004, ratio))
 /** The forecast runs at 0, 6, 12 and 18 UTC, each from half an hour after for some two hours. */
 function modelRun(atMs: number): number {
   const run = ((atMs % DAY_MS) / (6 * HOUR_MS)) % 1
-  return run > 0.08 && run < 0.42 ? 0.36 * Math.sin(((run - 0.08) / 0.34) * Math.PI) : 0
+  return run > 0.08 && run < 0.42 ? 0.3 * Math.sin(((run - 0.08) / 0.34) * Math.PI) : 0
 }
 
 /** The backup of the night: from ten past midnight for two and a half hours, into the model run. */

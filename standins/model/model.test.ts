@@ -53,7 +53,7 @@ describe('a server', () => {
   })
   test('an unknown fault is named with those that are known', () => {
     expect(() => new SimServer(SERVERS[0]!).faults.cause('explode', null, START)).toThrow(
-      /«explode».*stop-fan/,
+      /“explode”.*stop-fan/,
     )
   })
 })

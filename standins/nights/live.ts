@@ -8,7 +8,7 @@ export function stepWords(step: NightStep): string {
     case 'mend':
       return `${step.gear}: mended`
     case 'say':
-      return `to be done by hand: have ${step.gear} say «${step.text}» by syslog, ${step.times} times`
+      return `to be done by hand: have ${step.gear} say “${step.text}” by syslog, ${step.times} times`
     case 'quiet':
       return `to be done by hand: quiet ${step.gear} for ${step.forMin} min, because ${step.because}`
     case 'blind':

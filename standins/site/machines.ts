@@ -194,7 +194,7 @@ const volume = (
   pendingSinceDays,
 })
 
-/** Container volumes of the cluster «kelp», twenty in four namespaces; one claim has been waiting for two days. */
+/** Container volumes of the cluster “kelp”, twenty in four namespaces; one claim has been waiting for two days. */
 export const VOLUMES = [
   ...['cache-0', 'cache-1', 'cache-2', 'index', 'scratch-1', 'scratch-2'].map((name, at) =>
     volume('tiles', name, 10 + at, 200, 0.42 + at * 0.06),

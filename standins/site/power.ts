@@ -22,7 +22,7 @@ const FEEDS: Readonly<Record<string, Readonly<Record<'A' | 'B', string>>>> = {
   'Lantern Room': { A: 'lantern-U', B: 'light station mains' },
 }
 
-/** Cords that do not follow the rule «supply 1 on A, supply 2 on B»; empty: no cord. */
+/** Cords that do not follow the rule “supply 1 on A, supply 2 on B”; empty: no cord. */
 const CORDS: Readonly<Record<string, Readonly<Record<number, 'A' | 'B' | ''>>>> = {
   // Both cords of petrel-06 hang on one UPS.
   'petrel-06': { 1: 'A', 2: 'A' },

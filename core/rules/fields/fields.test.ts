@@ -26,7 +26,7 @@ describe('a rule in a form', () => {
     ).toEqual({
       kind: 'problems',
       problems: {
-        warning: '«hot» is no number. Write a number and a unit, as in «30 °C».',
+        warning: '“hot” is no number. Write a number and a unit, as in “30 °C”.',
         k: 'The count is a whole number above 0.',
         name: 'Give the rule a name.',
         whereValue: 'Choose which.',
@@ -62,7 +62,7 @@ describe('amounts', () => {
     [27.5, 'celsius', '27.5 °C'],
     [-95, 'decibelMilliwatt', '-95 dBm'],
     [3, 'count', '3'],
-  ] as const)('%d of %s is written «%s»', (value, unit, text) => {
+  ] as const)('%d of %s is written “%s”', (value, unit, text) => {
     expect(writeAmount(value, unit)).toBe(text)
   })
   test('spans', () => {

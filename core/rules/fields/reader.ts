@@ -37,7 +37,7 @@ export class FieldReader {
   span(name: string, what: string): number {
     const text = this.text(name)
     if (text !== '') return this.#attempt(name, () => parseSpan(text), 1000)
-    this.problems[name] = `Give ${what}, as in «12 min».`
+    this.problems[name] = `Give ${what}, as in “12 min”.`
     return 1000
   }
 
