@@ -8,6 +8,7 @@ import { Few } from '#protocols/reach'
 import { userOf, userOfToken } from './server/platform/auth.ts'
 import type { SignedIn } from './server/platform/signedIn.ts'
 import { closeInstallation, doors, installation } from './server/platform/installation.ts'
+import { ownMeasures } from './server/readings/ownMeasures.ts'
 import { closeLive } from './server/platform/live.ts'
 import { clientAddress, hasNul, mostBytes, originProblem } from './server/platform/doors.ts'
 
@@ -77,6 +78,7 @@ async function refusal(event: RequestEvent): Promise<Refusal | null> {
     redirect(303, `/sign-in?to=${encodeURIComponent(url.pathname + url.search)}`)
   }
   event.locals.user = user
+  await ownMeasures(installation().db)
   if (mayDo(user.role, needed)) return null
   await recordRefusal(event, user, needed)
   const message = `This needs the right to ${needed}; your account may ${user.role}.`
@@ -122,8 +124,7 @@ function answerTo(event: RequestEvent, { status, message, needs }: Refusal): Res
   const { request } = event
   const toPage = needs === undefined ? null : `/not-allowed?needs=${needs}`
   const isByScript = request.headers.get('x-sveltekit-action') === 'true'
-  if (toPage !== null && event.isDataRequest)
-    return Response.json({ type: 'redirect', location: toPage }, { headers: { vary: 'accept' } })
+  if (toPage !== null && event.isDataRequest) return Response.json({ type: 'redirect', location: toPage })
   if (toPage !== null && !isByScript && (request.headers.get('accept') ?? '').includes('text/html'))
     return new Response(null, { status: 303, headers: { location: toPage } })
   if (request.method !== 'GET' || !(request.headers.get('accept') ?? '').includes('text/html'))

@@ -10,6 +10,7 @@ const isTyping = (target: EventTarget | null): boolean =>
   target instanceof HTMLElement &&
   (target.isContentEditable ||
     /^(TEXTAREA|SELECT)$/.test(target.tagName) ||
+    target.matches('[aria-haspopup="listbox"],[role="spinbutton"],[role="option"],[role="menuitem"]') ||
     (target instanceof HTMLInputElement && !/^(checkbox|radio|button)$/.test(target.type)))
 
 /**
@@ -49,6 +50,8 @@ function step(by: number): void {
   const here = rows.findIndex((row) => row.contains(document.activeElement))
   const next =
     rows[here === -1 ? (by > 0 ? 0 : rows.length - 1) : Math.min(rows.length - 1, Math.max(0, here + by))]
-  const target = next?.matches('a,button,[tabindex]') ? next : next?.querySelector<HTMLElement>('a,button')
+  const target = next?.matches('a,button,[tabindex]')
+    ? next
+    : next?.querySelector<HTMLElement>('a,button:not([role="checkbox"])')
   target?.focus()
 }

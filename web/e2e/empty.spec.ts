@@ -1,6 +1,7 @@
 import { join } from 'node:path'
 import { openCluster } from '../../bin/setup/postgres.mjs'
 import { expect, type Page, test } from './hydrated.ts'
+import { choose, field } from './site.ts'
 import { DEMO, EMPTY } from './places.ts'
 
 // From nothing to watched gear, by the interface alone. The far sides are the demo's stand-ins, by real sockets.
@@ -59,8 +60,8 @@ test('a controller whose authority is not known is trusted, picked from and watc
   await page.getByLabel('Watch Fan 6', { exact: true }).uncheck()
   await expect(page.getByTestId('cost')).toContainText('72 of 74 readings')
   await page.getByLabel('Name of the source').fill('pier controller')
-  await page.getByLabel('Ask every, s').fill('5')
-  await page.getByRole('button', { name: 'Watch what is picked' }).click()
+  await page.getByLabel('Interval (s)').fill('5')
+  await page.getByRole('button', { name: 'Watch selected' }).click()
   await expect(page).toHaveURL(/\/sources\/\d+$/)
   await expect(page.getByRole('heading', { level: 1 })).toContainText('pier controller is heard')
   await expect(page.getByText('1 left out')).toBeVisible()
@@ -75,7 +76,7 @@ test('a card by SNMP v3 says that the privacy password is wrong, and is read wit
 }) => {
   await signIn(page)
   await page.goto('/sources/connect')
-  await address(page).getByLabel('What it speaks').selectOption('snmp')
+  await choose(address(page).getByLabel('Protocol'), { value: 'snmp' })
   await address(page).getByLabel('Address').fill(CARD)
   await address(page).getByRole('textbox', { name: 'User' }).fill('rackreader')
   await address(page).getByLabel('Authentication password').fill('harbour-auth-demo')
@@ -88,18 +89,36 @@ test('a card by SNMP v3 says that the privacy password is wrong, and is read wit
   await address(page).getByRole('button', { name: 'Check again' }).click()
   await expect(stage(page, 'found')).toHaveAttribute('data-state', 'passed', { timeout: 40_000 })
   await page.getByLabel('Name of the source').fill('pier card')
-  await page.getByLabel('Keep the credential as').fill('UPS cards')
-  await page.getByRole('button', { name: 'Watch what is picked' }).click()
+  await page.getByLabel('Name of the credential').fill('UPS cards')
+  await page.getByRole('button', { name: 'Watch selected' }).click()
   await expect(page.getByRole('heading', { level: 1 })).toContainText('pier card is heard')
   await expect(page.getByText('UPS cards')).toBeVisible()
 })
 
-test('a gateway of probes by its metrics, once somebody has said what they mean', async ({ page }) => {
+test('a gateway of probes by its metrics, once somebody has said what they mean; one of them is a measure of our own', async ({
+  page,
+}) => {
   await signIn(page)
+  await page.goto('/settings/measures')
+  const own = page.getByRole('region', { name: 'Add measure' })
+  await own.getByLabel('Name').fill('Cell of the probe')
+  await own.getByLabel('Key').fill('hw.temperature')
+  await own.getByLabel('Highest reading').fill('a lot')
+  await own.getByRole('button', { name: 'Add measure' }).click()
+  await expect(
+    own.getByText('hw.temperature ships with the application, as Temperature.').last(),
+  ).toBeVisible()
+  await expect(own.getByText('“a lot” is no number.').last()).toBeVisible()
+  await expect(own.getByLabel('Name'), 'what was typed stays').toHaveValue('Cell of the probe')
+  await own.getByLabel('Key').fill('probe.cell')
+  await own.getByLabel('Highest reading').fill('1')
+  await choose(own.getByLabel('Unit'), '% (ratio)')
+  await own.getByRole('button', { name: 'Add measure' }).click()
+  await expect(page.getByTestId('measure-row')).toContainText('probe.cell')
   await page.goto('/sources/connect')
-  await address(page).getByLabel('What it speaks').selectOption('openmetrics')
+  await choose(address(page).getByLabel('Protocol'), { value: 'openmetrics' })
   await address(page).getByLabel('Address').fill(GATEWAY)
-  await address(page).getByLabel('It lets in').selectOption('bearer')
+  await choose(address(page).getByLabel('Authentication'), { value: 'bearer' })
   await address(page).getByRole('textbox', { name: 'Token' }).fill('not-the-token')
   await address(page).getByRole('button', { name: 'Check' }).click()
   await expect(stage(page, 'credential')).toContainText('refused the credential')
@@ -108,17 +127,42 @@ test('a gateway of probes by its metrics, once somebody has said what they mean'
   await expect(page.getByTestId('check-sentence')).toContainText('nothing says yet what they mean', {
     timeout: 40_000,
   })
-  await page.getByRole('button', { name: 'Begin with 3 likely lines' }).click()
+  await page.getByRole('button', { name: 'Add 3 suggested lines' }).click()
   await expect(page.getByTestId('mapping-line').first().getByTestId('example')).toContainText('°C')
-  await page.getByRole('button', { name: 'Read by these lines' }).click()
+  await choose(
+    page.getByTestId('mapping-line').filter({ hasText: 'battery' }).getByLabel('Measure'),
+    'Cell of the probe, 0 to 1',
+  )
+  await page.getByRole('button', { name: 'Use these lines' }).click()
   await expect(page.getByTestId('check-sentence')).toContainText('4 probes; 12 readings', { timeout: 40_000 })
   await page.getByLabel('Name of the source').fill('lantern gateway')
-  await page.getByLabel('Tags, with commas').fill('Wireless, lantern room')
-  await page.getByRole('button', { name: 'Watch what is picked' }).click()
+  await page.getByLabel('Tags (comma-separated)').fill('Wireless, lantern room')
+  await page.getByRole('button', { name: 'Watch selected' }).click()
   await expect(page.getByRole('heading', { level: 1 })).toContainText('lantern gateway is heard')
   await expect(page.getByText('lantern gateway mapping')).toBeVisible()
   await page.goto('/gear?q=wireless&place=stock')
   await expect(page.getByTestId('gear-row')).toHaveCount(4)
+  await page.getByTestId('gear-row').first().click()
+  await page.getByLabel(/Cell of the probe/).check()
+  await expect(page.getByTestId('chart').filter({ hasText: 'Cell of the probe' })).toContainText('%')
+  const csv = await page.request.get((await page.getByRole('link', { name: 'CSV' }).getAttribute('href'))!)
+  expect(await csv.text()).toContain('probe.cell')
+  await page.goto('/alerts/rules/new')
+  await choose(field(page, 'measure'), 'Cell of the probe')
+  await field(page, 'warning').fill('1 %')
+  await choose(field(page, 'direction'), 'below')
+  await field(page, 'name').fill('Cell of a probe is empty')
+  await expect(page.getByTestId('rule-sentence')).toContainText(
+    /Cell of the probe of .*: warning below 1\.0.%/,
+  )
+  await page.getByRole('button', { name: 'Save rule' }).click()
+  await expect(page.getByTestId('rule-row').filter({ hasText: 'Cell of a probe is empty' })).toBeVisible()
+  await page.goto('/settings/measures')
+  await page.getByRole('button', { name: 'Delete' }).click()
+  await page.getByRole('button', { name: 'Delete measure' }).click()
+  await expect(page.getByRole('alert')).toContainText(
+    /probe.cell is used: the rule Cell of a probe is empty; read by .*lantern gateway.*; \d+ series with readings\. Remove that first\./,
+  )
 })
 
 test('a cooling unit is found by looking, and read by a map that came along', async ({ page }) => {
@@ -126,7 +170,7 @@ test('a cooling unit is found by looking, and read by a map that came along', as
   await page.goto('/sources/look')
   await page.getByLabel('Addresses').fill('127.0.0.300')
   await page.getByRole('button', { name: 'Look' }).click()
-  await expect(page.getByRole('alert')).toContainText('«127.0.0.300» is not an address')
+  await expect(page.getByRole('alert')).toContainText('“127.0.0.300” is not an address')
   await page.getByLabel('Addresses').fill('127.0.0.1')
   await page.getByLabel('Other ports').fill(`${DEMO.port + 34}, ${DEMO.port + 22}`)
   await page.getByRole('button', { name: 'Look' }).click()
@@ -135,16 +179,10 @@ test('a cooling unit is found by looking, and read by a map that came along', as
   await expect(page.getByTestId('answer').filter({ hasText: 'Redfish' }).getByRole('link')).toHaveText(
     'pier controller',
   )
-  await page
-    .getByTestId('answer')
-    .filter({ hasText: 'Modbus' })
-    .getByRole('link', { name: 'Check it' })
-    .click()
+  await page.getByTestId('answer').filter({ hasText: 'Modbus' }).getByRole('link', { name: 'Check' }).click()
   await expect(address(page).getByLabel('Address')).toHaveValue(`127.0.0.1:${DEMO.port + 34}`)
-  await address(page).getByLabel('What it is called').fill('brume-1')
-  await address(page)
-    .getByLabel('Register map')
-    .selectOption({ label: 'Brumehall IR-20 in-row cooling unit' })
+  await address(page).getByLabel('Name').fill('brume-1')
+  await choose(address(page).getByLabel('Register map'), 'Brumehall IR-20 in-row cooling unit')
   await address(page).getByRole('button', { name: 'Check' }).click()
   await expect(page.getByTestId('check-sentence')).toContainText('1 cooling unit with 7 parts; 12 readings', {
     timeout: 40_000,
@@ -152,27 +190,27 @@ test('a cooling unit is found by looking, and read by a map that came along', as
   // Its map is a sheet, too: written out, changed, and taken back as a whole or not at all.
   const map = page.getByTestId('registers')
   await map.getByText('Lines as a sheet').click()
-  await map.getByRole('button', { name: 'Write the lines above here' }).click()
+  await map.getByRole('button', { name: 'Copy the lines above to CSV' }).click()
   const sheet = map.getByRole('textbox', { name: 'Lines as CSV' })
   const written = await sheet.inputValue()
   await sheet.fill(`${written}input,0x2,s16,,,Damp air,sensor,warmth,"0,1"\n`)
-  await map.getByRole('button', { name: 'Take these lines' }).click()
-  await expect(map.getByRole('alert')).toContainText('«measure» is «warmth», which is not known here')
+  await map.getByRole('button', { name: 'Add these lines' }).click()
+  await expect(map.getByRole('alert')).toContainText('“measure” is “warmth”, which is not known here')
   await expect(map.getByTestId('register-line')).toHaveCount(12)
   await sheet.fill(`${written}input,0x0,s16,,,Damp air 1,sensor,temperature,"0,1"\n`)
-  await map.getByRole('button', { name: 'Take these lines' }).click()
+  await map.getByRole('button', { name: 'Add these lines' }).click()
   await expect(map.getByTestId('register-line')).toHaveCount(13)
-  await map.getByRole('button', { name: 'Copy' }).last().click()
+  await map.getByRole('button', { name: 'Copy', exact: true }).last().click()
   await expect(map.getByTestId('register-line').last().getByLabel('Part', { exact: true })).toHaveValue(
     'Damp air 2',
   )
   await expect(map.getByTestId('register-line').last().getByTestId('decoded')).toContainText('°C')
-  await map.getByRole('button', { name: 'Read by this map' }).click()
+  await map.getByRole('button', { name: 'Use this map' }).click()
   await expect(page.getByTestId('check-sentence')).toContainText('1 cooling unit with 9 parts; 14 readings', {
     timeout: 40_000,
   })
   await page.getByLabel('Name of the source').fill('brume-1 panel')
-  await page.getByRole('button', { name: 'Watch what is picked' }).click()
+  await page.getByRole('button', { name: 'Watch selected' }).click()
   await expect(page.getByRole('heading', { level: 1 })).toContainText('brume-1 panel is heard')
 })
 
@@ -182,10 +220,10 @@ test('many at once: what is wrong is said line by line, the good ones are kept',
   await page
     .getByRole('textbox', { name: 'Lines of CSV' })
     .fill(`name,protocol,address\nthe door,reach,icmp://127.0.0.1\nnot so,telnet,192.0.2.1`)
-  await page.getByRole('button', { name: 'Connect these' }).click()
+  await page.getByRole('button', { name: 'Connect all' }).click()
   await expect(page.getByTestId('bad-line')).toHaveCount(1)
-  await expect(page.getByTestId('bad-line')).toContainText('«telnet» is not a protocol here')
-  await page.getByRole('button', { name: 'Keep the 1 good' }).click()
+  await expect(page.getByTestId('bad-line')).toContainText('“telnet” is not a protocol here')
+  await page.getByRole('button', { name: 'Save the 1 valid' }).click()
   await expect(page).toHaveURL('/sources')
   await expect(page.getByTestId('source-row').filter({ hasText: 'the door' })).toHaveCount(1)
 })
@@ -260,7 +298,7 @@ test('nine pages are open at once; a database that goes away takes nothing from 
   const server = await openCluster({ folder: join(EMPTY.folder, 'real'), port: EMPTY.port + 1 })
   server.stop()
   try {
-    await page.getByRole('button', { name: 'Connect these' }).click()
+    await page.getByRole('button', { name: 'Connect all' }).click()
     await expect(page.getByTestId('failure')).toContainText('The database is away')
     await expect(lines).toHaveValue(/the gate/)
     for (const other of [page, ...others.slice(1)])
@@ -272,7 +310,7 @@ test('nine pages are open at once; a database that goes away takes nothing from 
   }
   for (const other of [page, ...others])
     await expect(other.getByTestId('freshness')).toContainText('heard', { timeout: 40_000 })
-  await page.getByRole('button', { name: 'Connect these' }).click()
+  await page.getByRole('button', { name: 'Connect all' }).click()
   await expect(page).toHaveURL('/sources')
   await expect(page.getByTestId('source-row').filter({ hasText: 'the gate' })).toHaveCount(1)
 })

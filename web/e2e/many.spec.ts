@@ -1,4 +1,5 @@
 import { expect, test } from './hydrated.ts'
+import { choose } from './site.ts'
 
 test.use({ role: 'administer' })
 
@@ -10,24 +11,24 @@ test('several gear at once: a tag, a field, a quiet; what is wrong is said, and 
   await page.getByLabel('Mark camera-north').check()
   const many = page.getByTestId('many')
   await expect(many).toContainText('2 marked')
-  const does = page.getByLabel('What to do with them')
-  await does.selectOption('accept')
+  const does = page.getByLabel('Act')
+  await choose(does, { value: 'accept' })
   await page.getByLabel('Reason').fill('they are as they should be')
-  await many.getByRole('button', { name: 'Do it' }).click()
+  await many.getByRole('button', { name: 'Apply' }).click()
   await expect(page.getByRole('alert')).toContainText('there is nothing to accept')
-  await does.selectOption('tag')
+  await choose(does, { value: 'tag' })
   await many.getByLabel('Tag').fill('seen at night')
-  await many.getByRole('button', { name: 'Do it' }).click()
+  await many.getByRole('button', { name: 'Apply' }).click()
   await expect(page.getByRole('status').filter({ hasText: 'seen at night' })).toContainText(
     'gave the tag seen at night to 2 gear',
   )
   await expect(many).toHaveCount(0)
   await page.goto('/gear?q=seen at night')
   await expect(page.getByTestId('gear-row')).toHaveCount(2)
-  await page.getByLabel('Mark all that is shown').check()
-  await does.selectOption('quiet')
+  await page.getByLabel('Select all shown').check()
+  await choose(does, { value: 'quiet' })
   await page.getByLabel('Reason').fill('the lenses are cleaned')
-  await many.getByRole('button', { name: 'Do it' }).click()
+  await many.getByRole('button', { name: 'Apply' }).click()
   await expect(many).toHaveCount(0)
   await page.goto('/alerts/quiet')
   const quiets = page.getByTestId('quiet-row').filter({ hasText: 'the lenses are cleaned' })
@@ -36,10 +37,10 @@ test('several gear at once: a tag, a field, a quiet; what is wrong is said, and 
   await page.getByTestId('gear-row').click()
   await expect(page.getByTestId('quiet-here')).toContainText('the lenses are cleaned')
   await page.goto('/gear?q=seen at night')
-  await page.getByLabel('Mark all that is shown').check()
-  await does.selectOption('untag')
+  await page.getByLabel('Select all shown').check()
+  await choose(does, { value: 'untag' })
   await many.getByLabel('Tag').fill('seen at night')
-  await many.getByRole('button', { name: 'Do it' }).click()
+  await many.getByRole('button', { name: 'Apply' }).click()
   await expect(page.getByTestId('gear-row')).toHaveCount(0)
   await page.goto('/alerts/quiet')
   for (let left = 2; left > 0; left -= 1) {

@@ -4,6 +4,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import type { Browser } from '@playwright/test'
 import { addressOf, expect, type Page, test } from './hydrated.ts'
+import { choose } from './site.ts'
 
 /** A code of the moment, as Debian's oathtool makes it (RFC 6238) from the key as it stands on the page. */
 const codeOf = (key: string): string =>
@@ -75,11 +76,11 @@ test.describe('people', () => {
     const email = `nils-${Date.now()}@kittiwake.example`
     const name = `Nils ${Date.now() % 100_000}`
     await page.goto('/settings')
-    const form = page.getByRole('region', { name: 'Invite somebody' })
+    const form = page.getByRole('region', { name: 'Invite person' })
     await form.getByLabel('Name').fill(name)
     await form.getByLabel('Mail address').fill(email)
-    await form.getByLabel('May').selectOption('operate')
-    await form.getByRole('button', { name: 'Make an invitation' }).click()
+    await choose(form.getByLabel('Role'), { value: 'operate' })
+    await form.getByRole('button', { name: 'Create invitation' }).click()
     const link = await page.getByLabel('To be taken along').inputValue()
     const row = page.getByTestId('account-row').filter({ hasText: email })
     await expect(row).toContainText('invited')
@@ -87,16 +88,16 @@ test.describe('people', () => {
     const theirs = await elsewhere(browser)
     await theirs.goto(link)
     await isReady(theirs)
-    const choose = async (password: string, again = password) => {
+    const setPassword = async (password: string, again = password) => {
       await theirs.getByLabel('Password', { exact: true }).fill(password)
-      await theirs.getByLabel('The same again').fill(again)
-      await theirs.getByRole('button', { name: 'Set it' }).click()
+      await theirs.getByLabel('Repeat password').fill(again)
+      await theirs.getByRole('button', { name: 'Set password' }).click()
     }
-    await choose('password123456')
+    await setPassword('password123456')
     await expect(theirs.getByRole('alert')).toContainText('tried first')
-    await choose('gulls over the pier', 'gulls over the peer')
+    await setPassword('gulls over the pier', 'gulls over the peer')
     await expect(theirs.getByRole('alert')).toContainText('not the same')
-    await choose('gulls over the pier')
+    await setPassword('gulls over the pier')
     await expect(theirs.getByRole('status')).toContainText('Your password is set')
     const again = await elsewhere(browser)
     await again.goto(link)
@@ -121,7 +122,7 @@ test.describe('people', () => {
       .allInnerTexts()
     expect(recovery.length).toBeGreaterThanOrEqual(8)
     await factor.getByLabel('The code it shows now').fill(codeOf(key))
-    await factor.getByRole('button', { name: 'Put in force' }).click()
+    await factor.getByRole('button', { name: 'Enable' }).click()
     await expect(factor.getByRole('status')).toContainText('password and a code')
 
     // A password alone is not enough from now on; a code is, and each recovery code once.
@@ -233,7 +234,7 @@ test.describe('people', () => {
     const name = `wall ${Date.now()}`
     await page.goto('/settings/tokens')
     await page.getByLabel('Name').fill(name)
-    await page.getByRole('button', { name: 'Make a token' }).click()
+    await page.getByRole('button', { name: 'Create token' }).click()
     const token = await page.getByLabel('To be taken along').inputValue()
     const program = await playwright.request.newContext({
       baseURL: addressOf(),
@@ -254,7 +255,7 @@ test.describe('people', () => {
 test('how the pages look is of the account: chosen at one browser it holds at another', async ({
   browser,
 }) => {
-  const choose = async (page: Page, label: string): Promise<void> => {
+  const chooseTheme = async (page: Page, label: string): Promise<void> => {
     await page.getByRole('button', { name: /▾$/ }).last().click()
     const kept = page.waitForResponse((reply) => reply.url().includes('/own?/theme') && reply.ok())
     await page.getByRole('menuitem', { name: label }).click()
@@ -263,11 +264,11 @@ test('how the pages look is of the account: chosen at one browser it holds at an
   const [here, there] = [await elsewhere(browser), await elsewhere(browser)]
   await signIn(here, 'cleo@kittiwake.example', 'kittiwake-demo')
   await expect(here.locator('html')).toHaveAttribute('data-theme', 'light')
-  await choose(here, 'Dark, for the night')
+  await chooseTheme(here, 'Dark, for the night')
   await expect(here.locator('html')).toHaveAttribute('data-theme', 'dark')
   await signIn(there, 'cleo@kittiwake.example', 'kittiwake-demo')
   await expect(there.locator('html')).toHaveAttribute('data-theme', 'dark')
-  await choose(there, 'As this device prefers')
+  await chooseTheme(there, 'As this device prefers')
   await here.reload()
   await expect(here.locator('html')).toHaveAttribute('data-theme', 'light')
   for (const page of [here, there]) await page.context().close()

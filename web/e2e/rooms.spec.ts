@@ -1,6 +1,6 @@
 import { expect, type Page, test } from './hydrated.ts'
 import { INTERVAL_MS } from './places.ts'
-import { cause, expectNoSidewaysScroll, mend } from './site.ts'
+import { cause, choose, expectNoSidewaysScroll, mend } from './site.ts'
 
 test.use({ role: 'administer' })
 
@@ -177,19 +177,19 @@ test('a group is made of names and a tag, with one state; the inventory is filte
   const made = page.getByTestId('group-row').getByRole('link', { name: 'Night work' })
   if ((await made.count()) > 0) {
     await made.click()
-    await page.getByText('Change the group').click()
-    page.once('dialog', (dialog) => void dialog.accept())
-    await page.getByRole('button', { name: 'Take it away' }).click()
+    await page.locator('summary').filter({ hasText: 'Edit group' }).click()
+    await page.getByRole('button', { name: 'Delete group' }).click()
+    await page.getByRole('alertdialog').getByRole('button', { name: 'Delete group' }).click()
     await expect(page).toHaveURL('/gear/groups')
   }
-  await page.getByText('Make a group').click()
+  await page.locator('summary').filter({ hasText: 'Add group' }).click()
   await page.getByLabel('Name', { exact: true }).fill('Night work')
-  await page.getByLabel('Is well when').selectOption('any')
-  await page.getByLabel('Members, by name, with commas').fill('night-copy-01, nobody')
-  await page.getByRole('button', { name: 'Make it' }).click()
-  await expect(page.getByRole('alert')).toContainText('No gear is called «nobody».')
-  await page.getByLabel('Members, by name, with commas').fill('night-copy-01, petrel-02')
-  await page.getByRole('button', { name: 'Make it' }).click()
+  await choose(page.getByLabel('Well when'), { value: 'any' })
+  await page.getByLabel('Members (comma-separated)').fill('night-copy-01, nobody')
+  await page.getByRole('button', { name: 'Add group' }).click()
+  await expect(page.getByRole('alert')).toContainText('No gear is called “nobody”.')
+  await page.getByLabel('Members (comma-separated)').fill('night-copy-01, petrel-02')
+  await page.getByRole('button', { name: 'Add group' }).click()
   await expect(page.getByRole('heading', { level: 1 })).toContainText('Night work — works')
   await expect(page.getByTestId('path').getByRole('link', { name: /^night-copy-01,/ })).toBeVisible()
 
@@ -201,6 +201,6 @@ test('a group is made of names and a tag, with one state; the inventory is filte
   await page.locator('summary').filter({ hasText: 'Inventory' }).click()
   await expect(page.getByTestId('changes')).toContainText('Moved from Breakwater Hall · B09 · U10–11')
   await page.getByLabel('Asset').fill('KS-9001')
-  await page.getByRole('button', { name: 'Write it down' }).click()
+  await page.getByRole('button', { name: 'Save' }).click()
   await expect(page.getByTestId('changes')).toContainText('Asset: KS-9001')
 })

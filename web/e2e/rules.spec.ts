@@ -1,5 +1,5 @@
 import { expect, test } from './hydrated.ts'
-import { cause, endQuiets, mend, THREE_INTERVALS_MS } from './site.ts'
+import { cause, choose, endQuiets, field, mend, THREE_INTERVALS_MS } from './site.ts'
 
 test.use({ role: 'administer' })
 test.afterEach(() => mend('petrel-08'))
@@ -8,7 +8,6 @@ test('a rule is written, rehearsed and saved; it raises, is quieted for maintena
   page,
 }) => {
   test.setTimeout(300_000)
-  const field = (name: string) => page.locator(`[name="${name}"]`)
   await endQuiets(page, 'petrel-08')
   await page.goto('/alerts/rules')
   const own = page.getByTestId('rule-row').filter({ hasText: 'Fans of petrel-08' })
@@ -18,18 +17,18 @@ test('a rule is written, rehearsed and saved; it raises, is quieted for maintena
     await expect(page).toHaveURL('/alerts/rules')
   }
   await page.goto('/alerts/rules/new')
-  await expect(page.getByTestId('rule-sentence')).toContainText('Not a rule yet: Give the rule a name.')
-  await field('measure').selectOption('hw.fan.speed')
-  await field('direction').selectOption('below')
-  await field('warning').fill('a lot')
-  await expect(page.getByTestId('rule-sentence')).toContainText('«a lot» is no number')
-  await field('warning').fill('1 000 rpm')
-  await field('k').fill('1')
-  await field('n').fill('1')
-  await field('partKind').selectOption('fan')
-  await field('whereKind').selectOption('gear')
-  await field('whereValue').selectOption({ label: 'petrel-08' })
-  await field('name').fill('Fans of petrel-08')
+  await expect(page.getByTestId('rule-sentence')).toContainText('Incomplete: Give the rule a name.')
+  await choose(field(page, 'measure'), { value: 'hw.fan.speed' })
+  await choose(field(page, 'direction'), { value: 'below' })
+  await field(page, 'warning').fill('a lot')
+  await expect(page.getByTestId('rule-sentence')).toContainText('“a lot” is no number')
+  await field(page, 'warning').fill('1 000 rpm')
+  await field(page, 'k').fill('1')
+  await field(page, 'n').fill('1')
+  await choose(field(page, 'partKind'), { value: 'fan' })
+  await choose(field(page, 'whereKind'), { value: 'gear' })
+  await choose(field(page, 'whereValue'), 'petrel-08')
+  await field(page, 'name').fill('Fans of petrel-08')
   await expect(page.getByTestId('rule-sentence')).toContainText(
     /Fan speed of every fan of this gear petrel-08: warning below 1.000.rpm\./,
   )
@@ -55,12 +54,12 @@ test('a rule is written, rehearsed and saved; it raises, is quieted for maintena
   await row.getByRole('link', { name: /Fan 2 stopped/ }).click()
   await expect(page.getByTestId('history')).toContainText('opened')
   await page.getByLabel('Comment').fill('the new fan is in the drawer')
-  await page.getByRole('button', { name: 'Keep comment' }).click()
+  await page.getByRole('button', { name: 'Add comment' }).click()
   await expect(page.getByTestId('history')).toContainText(/the new fan is in the drawer\s*— Asta Holm/)
-  await page.getByLabel('What is quiet').selectOption('part')
+  await choose(page.getByLabel('Scope'), { value: 'part' })
   await page.getByRole('button', { name: 'Quiet', exact: true }).click()
   await expect(page.getByRole('alert')).toHaveText('Say why, so that others know.')
-  await page.getByLabel('What is quiet').selectOption('part')
+  await choose(page.getByLabel('Scope'), { value: 'part' })
   await page.getByLabel('Reason for quiet').fill('the fan is changed')
   await page.getByRole('button', { name: 'Quiet', exact: true }).click()
   await expect(page.getByTestId('sentence')).toContainText('It is quiet until', { timeout: 40_000 })
@@ -102,6 +101,7 @@ test('a dead port explains what hangs on it, and one key unfolds it', async ({ p
   await page.goto('/')
   const row = page.getByTestId('alert-row').filter({ hasText: 'xe-17 in reef-2: link down' })
   await expect(row).toContainText('It explains 1 more alert, on recorder', { timeout: 60_000 })
+  await expect(row).toContainText('Behind it: recorder.')
   await expect(
     page
       .getByTestId('alert-row')
@@ -121,14 +121,14 @@ test('a rack that is to be quiet leaves loud what other racks hang on; everythin
   page,
 }) => {
   await page.goto('/alerts/quiet')
-  await page.getByLabel('which').selectOption({ label: 'B04' })
+  await choose(page.getByLabel('Which'), 'B04')
   const silent = page.getByTestId('falls-silent')
   await expect(silent).toContainText('petrel-07')
   const ups = silent.getByLabel(/harbour-A/)
   await expect(ups).not.toBeChecked()
   await ups.check()
   await expect(silent).toContainText(/harbour-A .*: falls silent/)
-  await page.getByLabel('What').selectOption('everywhere')
+  await choose(page.getByLabel('What'), { value: 'everywhere' })
   await expect(silent).toContainText('Everything falls silent')
   await page.getByLabel('Reason').fill('the fire brigade exercises')
   await page.getByRole('button', { name: 'Quiet', exact: true }).click()
@@ -136,10 +136,34 @@ test('a rack that is to be quiet leaves loud what other racks hang on; everythin
   await expect(page.getByTestId('quiet-row').filter({ hasText: 'the fire brigade exercises' })).toHaveCount(0)
 })
 
+// It has not passed yet: the list of gear leads to another page than that of petrel-04.
+test.fixme('gear that is expected to be off is said to be so on its page, and on its page alone', async ({
+  page,
+}) => {
+  await page.goto('/alerts/quiet')
+  await choose(page.getByLabel('What'), { value: 'gear' })
+  await choose(page.getByLabel('Which'), 'petrel-04')
+  await choose(page.getByLabel('How'), 'expected off')
+  await expect(page).toHaveURL(/isOff=yes/)
+  await expect(page.getByTestId('falls-silent')).toContainText('petrel-04')
+  await page.getByRole('button', { name: 'Expect it off' }).click()
+  await expect(page.getByRole('alert')).toHaveText('Say why, so that others know.')
+  await page.getByLabel('Reason').fill('kept for the summer')
+  await page.getByRole('button', { name: 'Expect it off' }).click()
+  const row = page.getByTestId('quiet-row').filter({ hasText: 'kept for the summer' }).first()
+  await expect(row).toContainText('petrel-04')
+  await expect(row).toContainText('expected off by Asta Holm')
+  await page.goto('/gear?q=petrel-04')
+  await page.getByTestId('gear-row').first().click()
+  await expect(page.getByTestId('quiet-here')).toContainText('Expected off until')
+  await expect(page.getByTestId('quiet-here')).toContainText('by Asta Holm: kept for the summer')
+  await endQuiets(page, 'kept for the summer')
+})
+
 test('a shipped rule that is narrowed to a rack says that elsewhere it stays', async ({ page }) => {
   await page.goto('/alerts/rules/1')
-  await page.getByLabel('Scope').selectOption('rack')
-  await page.getByLabel('which').selectOption({ label: 'B06' })
+  await choose(page.getByLabel('Scope'), { value: 'rack' })
+  await choose(page.getByLabel('Which'), 'B06')
   await expect(page.getByTestId('narrowed')).toHaveText(
     'Only in the rack B06; elsewhere the shipped rule stays.',
   )

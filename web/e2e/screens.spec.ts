@@ -38,6 +38,8 @@ const SCREENS = [
   '/settings',
   '/settings/credentials',
   '/settings/space',
+  '/settings/measures',
+  '/kit',
 ]
 
 test.describe('with faults to show', () => {
@@ -48,7 +50,7 @@ test.describe('with faults to show', () => {
     await cause({ gear: 'petrel-05', fault: 'silent' })
     await page.goto('/')
     const rows = page.getByTestId('alert-row')
-    await expect(rows.filter({ hasText: 'petrel-05' })).toBeVisible({ timeout: 90_000 })
+    await expect(rows.filter({ hasText: 'petrel-05' }).first()).toBeVisible({ timeout: 90_000 })
     await page.close()
   })
   test.afterAll(async () => {

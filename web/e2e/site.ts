@@ -1,3 +1,4 @@
+import type { Locator } from '@playwright/test'
 import { addressOf, expect, type Page } from './hydrated.ts'
 import { INTERVAL_MS } from './places.ts'
 
@@ -61,6 +62,24 @@ export async function endQuiets(page: Page, words: string): Promise<void> {
     await rows.first().getByRole('button').click()
     await expect(rows).toHaveCount(left - 1)
   }
+}
+
+/** A control of a form, by the name under which it is sent. */
+export const field = (page: Page, name: string): Locator =>
+  page.locator(`[data-field="${name}"], input:not([type="hidden"])[name="${name}"], textarea[name="${name}"]`)
+
+/** Chooses one of a list: by its words, or by what is sent. In a list that is searched its words are typed. */
+export async function choose(control: Locator, wanted: string | { readonly value: string }): Promise<void> {
+  const options = control.page().getByRole('option')
+  await control.click()
+  if (typeof wanted === 'string') {
+    if ((await control.evaluate(({ tagName }) => tagName)) === 'INPUT') await control.fill(wanted)
+    await options
+      .filter({ hasText: new RegExp(`^\\W*${wanted.replaceAll(/[.*+?^${}()|[\]\\]/g, '\\$&')}$`) })
+      .first()
+      .click()
+  } else await control.page().locator(`[role="option"][data-value="${wanted.value}"]`).click()
+  await expect(options).toHaveCount(0)
 }
 
 /** Nothing may scroll sideways. */

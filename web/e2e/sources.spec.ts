@@ -24,7 +24,7 @@ const cases = [
   { gear: 'harbour-B', fault: 'silent', source: 'harbour-B card', says: /wrong password of a v3 user/ },
 ]
 for (const { gear, fault, source, says } of cases) {
-  test(`${source} with «${fault}» says why, and is heard again`, async ({ page }) => {
+  test(`${source} with “${fault}” says why, and is heard again`, async ({ page }) => {
     await page.goto('/sources')
     const row = page.getByTestId('source-row').filter({ hasText: source })
     const checkNow = row.getByRole('button', { name: 'Check now' })

@@ -17,7 +17,7 @@ test.describe('space', () => {
     await page.keyboard.press('Control+A')
     // Each key has what it would free asked for, and drawn beside the field.
     await page.keyboard.type('2999', { delay: 120 })
-    await expect(row.getByRole('button', { name: 'Keep' })).toBeVisible()
+    await expect(row.getByRole('button', { name: 'Save' })).toBeVisible()
     await expect(row.getByRole('status')).not.toBeEmpty()
     await expect(days).toHaveValue('2999')
   })
@@ -36,7 +36,7 @@ test.describe('space', () => {
     await expect(row.getByRole('status')).toContainText('at least a day')
     await days.fill('90')
     await expect(row.getByRole('status')).toContainText('frees nothing now')
-    await row.getByRole('button', { name: 'Keep' }).click()
+    await row.getByRole('button', { name: 'Save' }).click()
     await expect(page.getByText('Kept for Fan speed')).toBeVisible()
     await page.reload()
     await expect(days).toHaveValue('90')

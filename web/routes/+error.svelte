@@ -1,4 +1,5 @@
 <script lang="ts">
+  import Link from '$lib/components/ui/Link.svelte'
   import { page } from '$app/state'
   import { onMount } from 'svelte'
   import { isReady } from '$lib/client/requests'
@@ -15,5 +16,5 @@
 
 <Door title={page.status === 404 ? 'Nothing here' : 'Not now'}>
   <p>{page.error?.message}</p>
-  <p class="mt-3"><a class="link" href="/">Back to Watch</a></p>
+  <p class="mt-3"><Link href="/">Back to Watch</Link></p>
 </Door>

@@ -1,4 +1,7 @@
 <script lang="ts">
+  import Panel from '../ui/Panel.svelte'
+  import Button from '../ui/Button.svelte'
+  import Input from '../ui/Input.svelte'
   /** Something that is shown once and has to be taken along now. */
   let { value, what }: { value: string; what: string } = $props()
   let isCopied = $state(false)
@@ -12,16 +15,16 @@
   }
 </script>
 
-<section class="panel border-accent border-l-4" role="status">
+<Panel class="border-accent border-l-4" role="status">
   <p>{what}</p>
   <div class="mt-2 flex gap-2">
-    <input
-      class="field flex-1 font-mono text-[12px]"
+    <Input
+      class="flex-1 font-mono text-[12px]"
       readonly
-      {value}
+      defaultValue={value}
       aria-label="To be taken along"
       onfocus={(event) => event.currentTarget.select()}
     />
-    <button class="btn" onclick={() => void copy()}>{isCopied ? 'Copied' : 'Copy'}</button>
+    <Button onclick={() => void copy()}>{isCopied ? 'Copied' : 'Copy'}</Button>
   </div>
-</section>
+</Panel>

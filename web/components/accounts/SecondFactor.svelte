@@ -1,5 +1,8 @@
 <script lang="ts">
-  import { enhance } from '$lib/client/forms'
+  import Form from '../ui/Form.svelte'
+  import Panel from '../ui/Panel.svelte'
+  import Button from '../ui/Button.svelte'
+  import Input from '../ui/Input.svelte'
 
   interface Begun {
     readonly svg: string
@@ -39,10 +42,11 @@
   </ul>
 {/snippet}
 
-<section class="panel" aria-labelledby="factor">
-  <h2 class="panel-title" id="factor">
-    Second factor <span>a code of six digits from a device of yours, new each half minute</span>
-  </h2>
+<Panel
+  title="Second factor"
+  note="a code of six digits from a device of yours, new each half minute"
+  id="factor"
+>
   {#if message !== null}<p class="text-crit mb-2" role="alert">{message}</p>{/if}
   {#if isOurs && typeof answer.done === 'string'}<p class="mb-2" role="status">{answer.done}</p>{/if}
   {#if begun !== null && !isOn}
@@ -51,40 +55,46 @@
       <div>
         <p>Scan this with what makes your codes, or type the key:</p>
         <p class="mt-1 font-mono text-[12px] break-all" data-testid="factor-key">{spaced(begun.secret)}</p>
-        <form method="POST" action="?/confirm" use:enhance class="mt-3 flex items-end gap-2">
-          <label class="grid gap-0.5">
-            The code it shows now
-            <input
-              class="field w-32 font-mono"
-              name="code"
-              inputmode="numeric"
-              autocomplete="one-time-code"
-              required
-            />
-          </label>
-          <button class="btn btn-strong">Put in force</button>
-        </form>
+        <Form action="?/confirm" class="mt-3 flex items-end gap-2">
+          <Input
+            label="The code it shows now"
+            class="w-32 font-mono"
+            name="code"
+            inputmode="numeric"
+            autocomplete="one-time-code"
+            required
+          />
+          <Button look="strong">Enable</Button>
+        </Form>
       </div>
     </div>
     {@render codesOf(begun.codes)}
   {:else if isOn}
     <p>In force: signing in takes your password and a code.</p>
     {#if isOurs && answer.newCodes !== undefined}{@render codesOf(answer.newCodes)}{/if}
-    <form method="POST" use:enhance class="mt-2 flex items-end gap-2">
-      <label class="grid gap-0.5">
-        Your password
-        <input class="field w-44" name="current" type="password" autocomplete="current-password" required />
-      </label>
-      <button class="btn" formaction="?/codes">Make new recovery codes</button>
-      <button class="btn" formaction="?/endFactor">Give it up</button>
-    </form>
+    <Form class="mt-2 flex items-end gap-2">
+      <Input
+        label="Your password"
+        class="w-44"
+        name="current"
+        type="password"
+        autocomplete="current-password"
+        required
+      />
+      <Button formaction="?/codes">Create new recovery codes</Button>
+      <Button formaction="?/endFactor">Cancel</Button>
+    </Form>
   {:else}
-    <form method="POST" action="?/begin" use:enhance class="flex items-end gap-2">
-      <label class="grid gap-0.5">
-        Your password
-        <input class="field w-44" name="current" type="password" autocomplete="current-password" required />
-      </label>
-      <button class="btn">Begin</button>
-    </form>
+    <Form action="?/begin" class="flex items-end gap-2">
+      <Input
+        label="Your password"
+        class="w-44"
+        name="current"
+        type="password"
+        autocomplete="current-password"
+        required
+      />
+      <Button>Begin</Button>
+    </Form>
   {/if}
-</section>
+</Panel>

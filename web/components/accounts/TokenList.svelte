@@ -1,7 +1,9 @@
 <script lang="ts">
+  import Form from '../ui/Form.svelte'
+  import Table from '../ui/Table.svelte'
+  import Button from '../ui/Button.svelte'
   import type { Role } from '#core/accounts'
   import { formatAgo } from '#core/units'
-  import { enhance } from '$lib/client/forms'
   import { useLive } from '$lib/client/live.svelte'
 
   export interface ListedToken {
@@ -21,7 +23,7 @@
 </script>
 
 {#if tokens.length > 0}
-  <table class="ledger">
+  <Table>
     <thead>
       <tr>
         <th>Name</th>{#if hasOwners}<th>Of</th>{/if}<th>May</th><th>Holds until</th><th>Last used</th><th
@@ -33,22 +35,24 @@
       {#each tokens as token (token.id)}
         <tr data-testid="token-row">
           <td class="font-[640]">{token.name}</td>
-          {#if hasOwners}<td class="muted">{token.owner ?? 'a machine'}</td>{/if}
+          {#if hasOwners}<td class="text-ink-2 text-xs">{token.owner ?? 'a machine'}</td>{/if}
           <td>{token.role}</td>
-          <td class={token.endsMs < live.nowMs ? 'text-warn font-semibold' : 'muted'}
+          <td class={token.endsMs < live.nowMs ? 'text-warn font-semibold' : 'text-ink-2 text-xs'}
             >{day(token.endsMs)}{token.endsMs < live.nowMs ? ', over' : ''}</td
           >
-          <td class="muted">{token.usedMs === null ? 'never' : formatAgo(token.usedMs, live.nowMs)}</td>
+          <td class="text-ink-2 text-xs"
+            >{token.usedMs === null ? 'never' : formatAgo(token.usedMs, live.nowMs)}</td
+          >
           <td class="text-right">
-            <form method="POST" action="?/dropToken" use:enhance>
+            <Form action="?/dropToken">
               <input type="hidden" name="id" value={token.id} />
-              <button class="btn">End</button>
-            </form>
+              <Button>End</Button>
+            </Form>
           </td>
         </tr>
       {/each}
     </tbody>
-  </table>
+  </Table>
 {:else}
-  <p class="muted">None yet.</p>
+  <p class="text-ink-2 text-xs">None yet.</p>
 {/if}

@@ -1,7 +1,9 @@
 <script lang="ts">
+  import Button from '../ui/Button.svelte'
   import { formatElapsed, formatMoment } from '#core/units'
   import type { AlertRow } from '#core/alerts'
   import Glyph from '../ui/Glyph.svelte'
+  import Tooltip from '../ui/Tooltip.svelte'
   import TinyCurve from '../readings/TinyCurve.svelte'
 
   let {
@@ -33,10 +35,16 @@
       {#if row.flaps > 0}<span class="text-warn ml-1">flaps, {row.flaps} times</span>{/if}
       {#if row.place !== null}<span class="place ml-1">{row.place}</span>{/if}
     </p>
-    <p class="muted">
+    <p class="text-ink-2 text-xs">
       {row.reason}
       {#if row.consequence !== ''}<span class="text-ink">{row.consequence}</span>{/if}
-      <span class="text-ink-3">Told: {row.notified}.</span>
+      {#if /nobody|in vain|not through/.test(row.notified)}
+        <span class="text-ink-3">Notified: {row.notified}.</span>
+      {:else}
+        <Tooltip text={row.notified} class="text-ink-3 underline decoration-dotted underline-offset-2"
+          >Notified<span class="sr-only">: {row.notified}.</span></Tooltip
+        >
+      {/if}
       {#if row.folded.length > 0}
         <span class="text-ink-3" title={row.folded.map((each) => each.title).join('; ')}>
           Also: {row.folded.map((each) => each.reason.replace(/\.$/, '').toLowerCase()).join('; ')}.
@@ -44,19 +52,20 @@
       {/if}
     </p>
     {#if row.followOns.length > 0}
-      <button
-        class="link muted mt-0.5"
+      <Button
+        look="link"
+        class="text-ink-2 mt-0.5 text-xs"
         data-fold
         aria-expanded={isUnfolded}
         onclick={() => (isUnfolded = !isUnfolded)}
-        >{isUnfolded ? 'Fold' : 'Unfold'} what follows, {row.followOns.length}</button
+        >{isUnfolded ? 'Fold' : 'Unfold'} what follows, {row.followOns.length}</Button
       >
       {#if isUnfolded}
         <ul class="border-rule mt-1 border-l-2 pl-2.5" data-testid="follow-ons">
           {#each row.followOns as { id, title, path } (id)}
             <li class="py-0.5">
               <a class="hover:underline" href="/alerts/{id}">{title}</a>
-              <span class="muted">{path}</span>
+              <span class="text-ink-2 text-xs">{path}</span>
             </li>
           {/each}
         </ul>
@@ -72,13 +81,13 @@
     <p class="font-mono text-[11px]">
       <a class="hover:underline" href="/alerts/{row.id}">{formatMoment(row.sinceMs, nowMs, timeZone)}</a>
     </p>
-    <p class="muted">{formatElapsed(nowMs - row.sinceMs)}</p>
+    <p class="text-ink-2 text-xs">{formatElapsed(nowMs - row.sinceMs)}</p>
     {#if row.takenBy !== null}
-      <p class="muted" data-testid="taken-by">{row.takenBy} has it</p>
+      <p class="text-ink-2 text-xs" data-testid="taken-by">{row.takenBy} has it</p>
     {:else if take !== null}
       <p class="mt-0.5 flex items-center justify-end gap-1.5">
-        <a class="muted hover:underline" data-quiet href="/alerts/{row.id}#quiet">Quiet</a>
-        <button class="btn" data-take onclick={() => take(row.id)}>Take</button>
+        <a class="text-ink-2 text-xs hover:underline" data-quiet href="/alerts/{row.id}#quiet">Quiet</a>
+        <Button data-take onclick={() => take(row.id)}>Take</Button>
       </p>
     {/if}
   </div>

@@ -1,4 +1,11 @@
 <script lang="ts">
+  import Form from '../ui/Form.svelte'
+  import Panel from '../ui/Panel.svelte'
+  import Select from '../ui/Select.svelte'
+  import Button from '../ui/Button.svelte'
+  import Checkbox from '../ui/Checkbox.svelte'
+  import Combobox from '../ui/Combobox.svelte'
+  import Input from '../ui/Input.svelte'
   import { untrack } from 'svelte'
   import {
     type CallOut,
@@ -10,7 +17,6 @@
   import { GEAR_KINDS } from '#core/catalogue'
   import { fieldsOfWhere } from '#core/rules'
   import { writeSpan } from '#core/units'
-  import { enhance } from '$lib/client/forms'
   import ScopeField, { type Places } from '../rules/ScopeField.svelte'
 
   interface Option {
@@ -137,220 +143,225 @@
 </script>
 
 {#if message !== null}<p class="text-crit" role="alert">{message}</p>{/if}
-<form
-  method="POST"
+<Form
   action="?/save"
-  use:enhance={() =>
+  submit={() =>
     ({ update }) =>
       update({ reset: false })}
   class="grid gap-4"
 >
-  <section class="panel grid gap-3" aria-label="What it is for">
-    <h2 class="panel-title">What it is for</h2>
+  <Panel title="What it is for" class="grid gap-3">
     <div class="flex flex-wrap items-end gap-2.5">
-      <label class="muted grid gap-0.5"
-        >Name <input
-          class="field w-72"
-          name="name"
-          required
-          maxlength="80"
-          value={given?.name ?? ''}
-        /></label
-      >
-      <label class="muted grid gap-0.5"
-        >of <select class="field" name="severity" value={given?.severity ?? 'warning'}>
-          <option value="warning">everything from a warning on</option>
-          <option value="critical">what is critical only</option>
-        </select></label
-      >
-      <label class="muted grid gap-0.5"
-        >on <select class="field w-44" name="gearKind" value={given?.scope.gearKind ?? ''}>
-          <option value="">every kind of gear</option>
-          {#each Object.entries(GEAR_KINDS) as [key, each] (key)}<option value={key}>{each.label}</option
-            >{/each}
-        </select></label
-      >
-      <ScopeField label="where" kinds={WHERES} {places} bind:kind={whereKind} bind:value={whereValue} />
+      <Input label="Name" class="w-72" name="name" required maxlength="80" defaultValue={given?.name ?? ''} />
+      <Select
+        label="Severity"
+        name="severity"
+        defaultValue={given?.severity ?? 'warning'}
+        options={[
+          { value: 'warning', label: 'everything from a warning on' },
+          { value: 'critical', label: 'what is critical only' },
+        ]}
+      />
+      <Select
+        label="Kind"
+        class="w-44"
+        name="gearKind"
+        defaultValue={given?.scope.gearKind ?? ''}
+        options={[
+          { value: '', label: 'every kind of gear' },
+          ...Object.entries(GEAR_KINDS).map(([key, each]) => ({ value: key, label: each.label })),
+        ]}
+      />
+      <ScopeField label="Scope" kinds={WHERES} {places} bind:kind={whereKind} bind:value={whereValue} />
     </div>
     <div class="flex flex-wrap items-end gap-2.5">
-      <label class="muted grid gap-0.5"
-        >hours <select class="field" name="always" bind:value={always}>
-          <option value="always">at any hour</option>
-          <option value="own">at these hours</option>
-        </select></label
-      >
+      <Select
+        label="Hours"
+        name="always"
+        bind:value={always}
+        options={[
+          { value: 'always', label: 'at any hour' },
+          { value: 'own', label: 'at these hours' },
+        ]}
+      />
       {#if always === 'own'}
         <fieldset class="flex gap-2 pb-1.5">
           <legend class="sr-only">Days</legend>
           {#each DAYS as day, index (day)}
-            <label class="flex items-center gap-1"
-              ><input type="checkbox" name="day-{index}" checked={hours.days.includes(index)} />{day}</label
-            >
+            <Checkbox label={day} name="day-{index}" defaultChecked={hours.days.includes(index)} />
           {/each}
         </fieldset>
-        <label class="muted grid gap-0.5"
-          >from <input class="field w-20" name="hoursFrom" value={clock(hours.fromMinute)} /></label
-        >
-        <label class="muted grid gap-0.5"
-          >to <input class="field w-20" name="hoursTo" value={clock(hours.toMinute)} /></label
-        >
-        <label class="muted grid gap-0.5"
-          >outside of them <select class="field" name="outside" value={given?.outside ?? 'wait'}>
-            <option value="wait">it waits until they begin</option>
-            <option value="leave">this call-out says nothing</option>
-          </select></label
-        >
+        <Input label="From" class="w-20" name="hoursFrom" defaultValue={clock(hours.fromMinute)} />
+        <Input label="To" class="w-20" name="hoursTo" defaultValue={clock(hours.toMinute)} />
+        <Select
+          label="Outside these hours"
+          name="outside"
+          defaultValue={given?.outside ?? 'wait'}
+          options={[
+            { value: 'wait', label: 'it waits until they begin' },
+            { value: 'leave', label: 'this call-out says nothing' },
+          ]}
+        />
       {/if}
-      <label class="muted grid gap-0.5"
-        >one message of a trouble within <input
-          class="field w-28"
-          name="holdOff"
-          value={given === null ? '15 min' : given.holdOffMs === 0 ? '0' : writeSpan(given.holdOffMs)}
-        /></label
-      >
-      <label class="muted grid gap-0.5"
-        >messages a minute, at most <input
-          class="field w-20"
-          name="mostAMinute"
-          inputmode="numeric"
-          value={given?.mostAMinute ?? USUAL_MOST_A_MINUTE}
-        /></label
-      >
-      <label class="flex items-center gap-1.5 pb-1.5"
-        ><input type="checkbox" name="tellsCleared" checked={given?.tellsCleared ?? true} /> tell when it is over,
-        too</label
-      >
+      <Input
+        label="Hold-off"
+        class="w-28"
+        name="holdOff"
+        defaultValue={given === null ? '15 min' : given.holdOffMs === 0 ? '0' : writeSpan(given.holdOffMs)}
+      />
+      <Input
+        label="Messages per minute (limit)"
+        class="w-20"
+        name="mostAMinute"
+        inputmode="numeric"
+        defaultValue={given?.mostAMinute ?? USUAL_MOST_A_MINUTE}
+      />
+      <Checkbox
+        label="Notify when it has cleared"
+        name="tellsCleared"
+        defaultChecked={given?.tellsCleared ?? true}
+      />
     </div>
-    <p class="muted">
+    <p class="text-ink-2 text-xs">
       However often a trouble comes back within that time, it is told once, unless it gets worse; that it is
       over is told at the end of it. When more mails or texts of a step would go out in a minute than that,
       they go in one.
     </p>
-  </section>
+  </Panel>
 
-  <section class="panel grid gap-1" aria-label="Steps">
-    <h2 class="panel-title">
-      Steps <span>what waits for its turn is left out once somebody has taken the alert</span>
-    </h2>
+  <Panel
+    title="Steps"
+    note="what waits for its turn is left out once somebody has taken the alert"
+    class="grid gap-1"
+  >
     {#each steps as step, index (step.key)}
       <div class="border-rule-2 grid gap-1 border-t py-2 first-of-type:border-t-0" data-testid="step">
         <div class="flex flex-wrap items-end gap-2.5">
-          <label class="muted grid gap-0.5"
-            >{index === 0 ? 'when' : 'still there after'}
-            <input class="field w-28" name="after-{index}" bind:value={step.after} /></label
-          >
-          <label class="muted grid gap-0.5"
-            >then <select class="field w-60" name="does-{index}" bind:value={step.does}>
-              <option value="">choose</option>
-              {#each channels as each (each.id)}<option value="channel {each.id}"
-                  >{each.name}{each.name.toLowerCase() === CHANNEL_WORDS[each.kind]
-                    ? ''
-                    : ` (${CHANNEL_WORDS[each.kind]})`}</option
-                >{/each}
-              <option value="command">run an allowed command</option>
-              <option value="stop">ask a gear to stop</option>
-            </select></label
-          >
+          <Input
+            label={`${index === 0 ? 'When' : 'Still open after'}`}
+            class="w-28"
+            name="after-{index}"
+            bind:value={step.after}
+          />
+          <Select
+            label="Action"
+            class="w-60"
+            name="does-{index}"
+            bind:value={step.does}
+            options={[
+              ...channels.map((each) => ({
+                value: `channel ${each.id}`,
+                label:
+                  each.name.toLowerCase() === CHANNEL_WORDS[each.kind]
+                    ? each.name
+                    : `${each.name} (${CHANNEL_WORDS[each.kind]})`,
+              })),
+              { value: 'command', label: 'run an allowed command' },
+              { value: 'stop', label: 'ask a gear to stop' },
+            ]}
+          />
           {#if reachesPeople(step)}
             <input type="hidden" name="reaches-{index}" value="people" />
-            <label class="muted grid gap-0.5"
-              >to <select class="field w-64" name="to-{index}" bind:value={step.to}>
-                <option value="">choose</option>
-                {#each teams as team (team.id)}
-                  <option value="team {team.id}">all of the {team.name}</option>
-                  <option value="duty {team.id}">who of the {team.name} is on duty</option>
-                {/each}
-              </select></label
-            >
+            <Select
+              label="Recipients"
+              class="w-64"
+              name="to-{index}"
+              bind:value={step.to}
+              options={[
+                ...teams.flatMap((team) => [
+                  { value: `team ${team.id}`, label: `all of the ${team.name}` },
+                  { value: `duty ${team.id}`, label: `who of the ${team.name} is on duty` },
+                ]),
+              ]}
+            />
           {:else if step.does === 'command'}
-            <label class="muted grid gap-0.5"
-              >which <select class="field w-64" name="command-{index}" bind:value={step.command}>
-                <option value="">choose</option>
-                {#each commands as command (command.collector + command.name)}<option value={command.name}
-                    >{command.name}</option
-                  >{/each}
-              </select></label
-            >
+            <Select
+              label="Command"
+              class="w-64"
+              name="command-{index}"
+              bind:value={step.command}
+              options={commands.map(({ name }) => ({ value: name, label: name }))}
+            />
           {:else if step.does === 'stop'}
-            <label class="muted grid gap-0.5"
-              >which <select class="field w-64" name="gear-{index}" bind:value={step.gear}>
-                <option value="">the gear that it is about</option>
-                {#each gear as each (each.id)}<option value={String(each.id)}>{each.name}</option>{/each}
-              </select></label
-            >
+            <Combobox
+              label="Gear to stop"
+              class="w-64"
+              name="gear-{index}"
+              bind:value={step.gear}
+              options={[
+                { value: '', label: 'the gear that it is about' },
+                ...gear.map((each) => ({ value: String(each.id), label: each.name })),
+              ]}
+            />
           {/if}
-          <label class="flex items-center gap-1.5 pb-1.5"
-            ><input type="checkbox" name="evenIfTaken-{index}" bind:checked={step.evenIfTaken} /> even if taken</label
-          >
+          <Checkbox label="Also when taken" name="evenIfTaken-{index}" bind:checked={step.evenIfTaken} />
           {#if steps.length > 1}
-            <button
+            <Button
               type="button"
-              class="btn"
               aria-label="Leave out step {index + 1}"
               onclick={() => {
                 steps = steps.filter(({ key }) => key !== step.key)
-              }}>Leave out</button
+              }}>Remove step</Button
             >
           {/if}
         </div>
         {#if step.does === 'stop' || step.does === 'command'}
           <div class="flex flex-wrap items-center gap-2" data-testid="step-rules">
             <input type="hidden" name="rules-{index}" value={step.rules.join(' ')} />
-            <span class="muted">on alerts of</span>
+            <span class="text-ink-2 text-xs">on alerts of</span>
             {#each step.rules as key (key)}
-              <button
+              <Button
+                look="bare"
                 type="button"
                 class="border-rule border px-1.5"
                 aria-label="Leave out the rule {ruleName(key)}"
                 onclick={() => (step.rules = step.rules.filter((each) => each !== key))}
-                >{ruleName(key)} ×</button
+                >{ruleName(key)} ×</Button
               >
             {/each}
-            <select
-              class="field w-64"
+            <Combobox
+              class="w-64"
               aria-label="Rule of step {index + 1}"
-              value=""
-              onchange={(event) => {
-                const key = event.currentTarget.value
-                if (key !== '' && !step.rules.includes(key)) step.rules = [...step.rules, key]
-                event.currentTarget.value = ''
-              }}
-            >
-              <option value="">{step.rules.length === 0 ? 'choose a rule' : 'and another rule'}</option>
-              {#each rules as rule (rule.key)}<option value={rule.key}>{rule.name}</option>{/each}
-            </select>
+              bind:value={
+                () => '',
+                (key) => {
+                  if (key !== '' && !step.rules.includes(key)) step.rules = [...step.rules, key]
+                }
+              }
+              placeholder={step.rules.length === 0 ? 'Add a rule' : 'Add another rule'}
+              options={rules.map((rule) => ({ value: rule.key, label: rule.name }))}
+            />
           </div>
         {/if}
-        <p class="muted" data-testid="step-words">{words(step)}</p>
+        <p class="text-ink-2 text-xs" data-testid="step-words">{words(step)}</p>
       </div>
     {/each}
     <div>
-      <button
+      <Button
         type="button"
-        class="btn"
         onclick={() => {
           steps = [...steps, { ...first(), after: '10 min' }]
-        }}>Add a step</button
+        }}>Add a step</Button
       >
     </div>
     {#if commands.length === 0 && steps.some(({ does }) => does === 'command')}
-      <p class="muted">
+      <p class="text-ink-2 text-xs">
         No command is allowed. Who administers the machine of a collector allows one there, in commands.json
         beside its data; docs/callouts.md says how.
       </p>
     {/if}
-  </section>
+  </Panel>
 
   <div class="flex gap-2.5">
-    <button class="btn btn-strong">{kept === null ? 'Make the call-out' : 'Keep the changes'}</button>
+    <Button look="strong">{kept === null ? 'Add call-out' : 'Save changes'}</Button>
     {#each dryable as index (index)}
-      <button class="btn" formaction="?/dry" name="dry" value={index}>Dry run of step {index + 1}</button>
+      <Button formaction="?/dry" name="dry" value={index}>Dry run of step {index + 1}</Button>
     {/each}
     {#if kept !== null}
-      <button class="btn" formaction="?/switch" name="isOn" value={kept.isOn ? 'no' : 'yes'}
-        >{kept.isOn ? 'Switch it off' : 'Switch it on'}</button
+      <Button formaction="?/switch" name="isOn" value={kept.isOn ? 'no' : 'yes'}
+        >{kept.isOn ? 'Switch it off' : 'Switch it on'}</Button
       >
-      <button class="btn" formaction="?/remove">Delete it</button>
+      <Button formaction="?/remove">Delete call-out</Button>
     {/if}
   </div>
   {#if dry !== null}
@@ -358,4 +369,4 @@
       Dry run: {dry.isOver ? dry.answer : 'under way …'}
     </p>
   {/if}
-</form>
+</Form>

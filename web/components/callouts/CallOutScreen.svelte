@@ -1,4 +1,5 @@
 <script lang="ts">
+  import Link from '../ui/Link.svelte'
   import type { ComponentProps } from 'svelte'
   import AlertTabs from '../alerts/AlertTabs.svelte'
   import CallOutEditor from './CallOutEditor.svelte'
@@ -30,8 +31,8 @@
 <AlertTabs />
 {#if form.channels.length === 0 || form.teams.length === 0}
   <p>
-    First <a class="link" href="/alerts/callouts/channels">set up a channel</a> and
-    <a class="link" href="/alerts/callouts/teams">a team</a>: a call-out joins the two.
+    First <Link href="/alerts/callouts/channels">set up a channel</Link> and
+    <Link href="/alerts/callouts/teams">a team</Link>: a call-out joins the two.
   </p>
 {/if}
 <CallOutEditor {...form} {places} {message} {dry} />

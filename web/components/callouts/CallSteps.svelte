@@ -23,7 +23,9 @@
         class="border-ink-2 bg-sheet relative block h-[11px] w-[11px] rounded-full border-2"
         aria-hidden="true"
       ></span>
-      <span class="muted mt-0.5 block">{step.after}{step.ifNotTaken ? ', if nobody has it' : ''}</span>
+      <span class="text-ink-2 mt-0.5 block text-xs"
+        >{step.after}{step.ifNotTaken ? ', if nobody has it' : ''}</span
+      >
       <span class="block">{step.words}</span>
     </li>
   {/each}

@@ -1,4 +1,6 @@
 <script lang="ts">
+  import Link from '../ui/Link.svelte'
+  import Button from '../ui/Button.svelte'
   import { invalidate } from '$app/navigation'
   import { formatAgo } from '#core/units'
   import { chime } from '$lib/client/chime'
@@ -55,15 +57,17 @@
     {#each shown as call (call.id)}
       <p class="flex items-center gap-2.5">
         <Glyph state={call.severity} />
-        <span class="muted whitespace-nowrap">Called out {formatAgo(call.sentAtMs, live.nowMs)}</span>
-        <a class="link min-w-0 truncate font-[620]" href="/alerts/{call.alertId}">{call.title}</a>
-        {#if mayTake}<button class="btn ml-auto whitespace-nowrap" onclick={() => void take(call.alertId)}
-            >I have it</button
+        <span class="text-ink-2 text-xs whitespace-nowrap"
+          >Called out {formatAgo(call.sentAtMs, live.nowMs)}</span
+        >
+        <Link class="min-w-0 truncate font-[620]" href="/alerts/{call.alertId}">{call.title}</Link>
+        {#if mayTake}<Button class="ml-auto whitespace-nowrap" onclick={() => void take(call.alertId)}
+            >I have it</Button
           >{/if}
       </p>
     {/each}
-    {#if rest > 0}<p class="muted">
-        <a class="link" href="/alerts">and {rest} more</a>
+    {#if rest > 0}<p class="text-ink-2 text-xs">
+        <Link href="/alerts">and {rest} more</Link>
       </p>{/if}
     {#if refusal !== null}<p class="text-crit" role="alert">{refusal}</p>{/if}
   </aside>

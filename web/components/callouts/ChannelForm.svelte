@@ -1,7 +1,12 @@
 <script lang="ts">
+  import Form from '../ui/Form.svelte'
+  import Select from '../ui/Select.svelte'
+  import Button from '../ui/Button.svelte'
+  import Checkbox from '../ui/Checkbox.svelte'
+  import Input from '../ui/Input.svelte'
+  import TextArea from '../ui/TextArea.svelte'
   import { untrack } from 'svelte'
   import { type ChannelKind, CHANNEL_WORDS } from '#core/callouts'
-  import { enhance } from '$lib/client/forms'
 
   /** The form of one channel, or of a new one. */
   let {
@@ -31,112 +36,103 @@
 </script>
 
 {#if message !== null}<p class="text-crit mb-2" role="alert">{message}</p>{/if}
-<form
-  method="POST"
+<Form
   action="?/keep"
-  use:enhance={() =>
+  submit={() =>
     ({ update }) =>
       update({ reset: channel === null })}
   class="flex flex-wrap items-end gap-2.5"
 >
   <input type="hidden" name="id" value={channel?.id ?? ''} />
   {#if channel === null}
-    <label class="muted grid gap-0.5"
-      >Kind <select class="field" name="kind" bind:value={kind}>
-        {#each Object.entries(CHANNEL_WORDS) as [key, word] (key)}<option value={key}>{word}</option>{/each}
-      </select></label
-    >
+    <Select
+      label="Kind"
+      name="kind"
+      bind:value={kind}
+      options={Object.entries(CHANNEL_WORDS).map(([key, word]) => ({ value: key, label: word }))}
+    />
   {:else}<input type="hidden" name="kind" value={channel.kind} />{/if}
-  <label class="muted grid gap-0.5"
-    >Name <input class="field w-44" name="name" required maxlength="60" value={channel?.name ?? ''} /></label
-  >
+  <Input label="Name" class="w-44" name="name" required maxlength="60" defaultValue={channel?.name ?? ''} />
   {#if kind === 'mail'}
-    <label class="muted grid gap-0.5"
-      >Mail server <input class="field w-44" name="host" required value={of('host')} /></label
-    >
-    <label class="muted grid gap-0.5"
-      >Port <input
-        class="field w-20"
-        name="port"
-        required
-        inputmode="numeric"
-        value={of('port', '587')}
-      /></label
-    >
-    <label class="muted grid gap-0.5"
-      >From <input class="field w-52" name="from" type="email" required value={of('from')} /></label
-    >
-    <label class="muted grid gap-0.5"
-      >User, if it asks <input
-        class="field w-36"
-        name="username"
-        autocomplete="off"
-        value={of('username')}
-      /></label
-    >
-    <label class="muted grid gap-0.5"
-      >Encrypted <select class="field" name="tls" value={of('tls', 'offered')}>
-        <option value="offered">when the server offers it; always with a password</option>
-        <option value="required">always (STARTTLS)</option>
-        <option value="implicit">always, from the start (port 465)</option>
-      </select></label
-    >
-    <label class="muted grid gap-0.5"
-      >Certificate of an authority of your own <textarea
-        class="field w-72"
-        name="authorityPem"
-        rows="1"
-        placeholder="-----BEGIN CERTIFICATE-----">{of('authorityPem')}</textarea
-      ></label
-    >
+    <Input label="Mail server" class="w-44" name="host" required defaultValue={of('host')} />
+    <Input
+      label="Port"
+      class="w-20"
+      name="port"
+      required
+      inputmode="numeric"
+      defaultValue={of('port', '587')}
+    />
+    <Input label="From" class="w-52" name="from" type="email" required defaultValue={of('from')} />
+    <Input
+      label="User name (optional)"
+      class="w-36"
+      name="username"
+      autocomplete="off"
+      defaultValue={of('username')}
+    />
+    <Select
+      label="Encryption"
+      name="tls"
+      defaultValue={of('tls', 'offered')}
+      options={[
+        { value: 'offered', label: 'when the server offers it; always with a password' },
+        { value: 'required', label: 'always (STARTTLS)' },
+        { value: 'implicit', label: 'always, from the start (port 465)' },
+      ]}
+    />
+    <TextArea
+      label="Certificate of an authority of your own"
+      class="w-72"
+      name="authorityPem"
+      rows="1"
+      placeholder="-----BEGIN CERTIFICATE-----"
+      defaultValue={of('authorityPem')}
+    />
   {:else if kind === 'text'}
-    <label class="muted grid gap-0.5"
-      >Address of the gateway <input class="field w-80" name="url" required value={of('url')} /></label
-    >
-    <label class="muted grid gap-0.5"
-      >takes <select class="field" name="format" value={of('format', 'json')}>
-        <option value="json">JSON</option>
-        <option value="form">a form</option>
-      </select></label
-    >
-    <label class="muted grid gap-0.5"
-      >number in <input class="field w-24" name="toField" value={of('toField', 'to')} /></label
-    >
-    <label class="muted grid gap-0.5"
-      >text in <input class="field w-24" name="textField" value={of('textField', 'text')} /></label
-    >
-    <label class="muted grid gap-0.5"
-      >id in <input class="field w-24" name="idField" value={of('idField', 'id')} /></label
-    >
-    <label class="muted grid gap-0.5"
-      >User; none for a token <input
-        class="field w-36"
-        name="username"
-        autocomplete="off"
-        value={of('username')}
-      /></label
-    >
+    <Input label="Address of the gateway" class="w-80" name="url" required defaultValue={of('url')} />
+    <Select
+      label="Role"
+      name="format"
+      defaultValue={of('format', 'json')}
+      options={[
+        { value: 'json', label: 'JSON' },
+        { value: 'form', label: 'a form' },
+      ]}
+    />
+    <Input label="Field of the number" class="w-24" name="toField" defaultValue={of('toField', 'to')} />
+    <Input label="Field of the text" class="w-24" name="textField" defaultValue={of('textField', 'text')} />
+    <Input label="Field of the id" class="w-24" name="idField" defaultValue={of('idField', 'id')} />
+    <Input
+      label="User name (empty for a token)"
+      class="w-36"
+      name="username"
+      autocomplete="off"
+      defaultValue={of('username')}
+    />
   {:else if kind === 'hook'}
-    <label class="muted grid gap-0.5"
-      >Address <input class="field w-96" name="url" required value={of('url')} /></label
-    >
+    <Input label="Address" class="w-96" name="url" required defaultValue={of('url')} />
   {:else}
-    <label class="muted grid gap-0.5"
-      >Sound <select class="field" name="sound" value={of('sound', 'no')}>
-        <option value="no">none</option>
-        <option value="once">once</option>
-        <option value="taken">every half minute until somebody has it</option>
-      </select></label
-    >
+    <Select
+      label="Sound"
+      name="sound"
+      defaultValue={of('sound', 'no')}
+      options={[
+        { value: 'no', label: 'none' },
+        { value: 'once', label: 'once' },
+        { value: 'taken', label: 'every half minute until somebody has it' },
+      ]}
+    />
   {/if}
   {#if kind !== 'screen'}
-    <label class="muted grid gap-0.5"
-      >{SECRETS[kind]}{channel?.hasSecret ? ', kept; fill in to change' : ''}
-      <input class="field w-44" name="password" type="password" autocomplete="new-password" /></label
-    >
-    {#if channel?.hasSecret}<label class="flex items-center gap-1.5 pb-1.5"
-        ><input type="checkbox" name="noSecret" /> none from now on</label
-      >{/if}
+    <Input
+      label={`${SECRETS[kind]}${channel?.hasSecret ? ', kept; fill in to change' : ''}`}
+      class="w-44"
+      name="password"
+      type="password"
+      autocomplete="new-password"
+    />
+    {#if channel?.hasSecret}<Checkbox label="Remove the secret" name="noSecret" />{/if}
   {/if}
-  <button class="btn btn-strong">{channel === null ? 'Add' : 'Keep'}</button>
-</form>
+  <Button look="strong">{channel === null ? 'Add channel' : 'Save'}</Button>
+</Form>

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import PanelTitle from '../ui/PanelTitle.svelte'
   import type { SectionViews } from '$lib/server/gear/gearPage'
   import OwnReadings from './OwnReadings.svelte'
   import type { SectionProps } from './sections'
@@ -9,17 +10,17 @@
   const hasParts = $derived(view.parts.length > 0)
 </script>
 
-<h2 class="panel-title">
+<PanelTitle>
   {hasParts ? 'Parts' : 'Now'}
   <span
     >{frame.gear.kind === 'server' && hasParts
       ? 'drawn from what its controller reports · life left on drives'
       : ''}</span
   >
-</h2>
+</PanelTitle>
 {#if hasParts}
   <ServerFront parts={view.parts} pick={({ seriesIds }) => seriesIds.length > 0 && frame.pick(seriesIds)} />
 {:else}
   <OwnReadings own={view.own} />
 {/if}
-{#if view.alarms}<p class="muted mt-2">It reports: {view.alarms}.</p>{/if}
+{#if view.alarms}<p class="text-ink-2 mt-2 text-xs">It reports: {view.alarms}.</p>{/if}

@@ -1,7 +1,9 @@
 <script lang="ts">
+  import Form from '../ui/Form.svelte'
+  import Button from '../ui/Button.svelte'
+  import Input from '../ui/Input.svelte'
   import { changeSentence } from '#core/gear'
   import { formatMoment } from '#core/units'
-  import { enhance } from '$lib/client/forms'
   import type { SectionViews } from '$lib/server/gear/gearPage'
   import type { SectionProps } from './sections'
   import Fold from '../ui/Fold.svelte'
@@ -25,8 +27,8 @@
   )
 </script>
 
-<Fold class="panel" titleClass="font-[640]" opens={message !== null}>
-  {#snippet title()}Inventory <span class="muted"
+<Fold isPanel titleClass="font-[640]" opens={message !== null}>
+  {#snippet title()}Inventory <span class="text-ink-2 text-xs"
       >{changes.length === 0
         ? 'nothing of it has changed since it was first seen'
         : `${changes.length} change${changes.length === 1 ? '' : 's'}, the last: ${changeSentence(changes[0]!)}`}</span
@@ -34,42 +36,37 @@
   <div class="mt-2 grid grid-cols-[300px_minmax(0,1fr)] gap-6">
     <div>
       <dl class="grid grid-cols-[110px_minmax(0,1fr)] content-start gap-x-3 gap-y-1">
-        {#each facts as [label, value] (label)}<dt class="muted">{label}</dt>
+        {#each facts as [label, value] (label)}<dt class="text-ink-2 text-xs">{label}</dt>
           <dd>{value}</dd>{/each}
       </dl>
       {#if frame.mayAdminister}
-        <form
-          method="POST"
+        <Form
           action="?/inventory"
-          use:enhance={() =>
+          submit={() =>
             ({ update }) =>
               update({ reset: false })}
           class="border-rule-2 mt-3 grid gap-2 border-t pt-2"
         >
           {#if message !== null}<p class="text-crit" role="alert">{message}</p>{/if}
-          <label class="grid grid-cols-[110px_minmax(0,1fr)] items-center gap-3"
-            >Warranty ends <input
-              class="field"
-              type="date"
-              name="warrantyEnds"
-              defaultValue={own.warrantyEnds ?? ''}
-            /></label
-          >
+          <Input
+            label="Warranty ends"
+            type="date"
+            name="warrantyEnds"
+            defaultValue={own.warrantyEnds ?? ''}
+          />
           {#each own.own as [name, value] (name)}
-            <label class="grid grid-cols-[110px_minmax(0,1fr)] items-center gap-3"
-              >{name} <input class="field" name="own.{name}" maxlength="200" defaultValue={value} /></label
-            >
+            <Input label={name} name="own.{name}" maxlength="200" defaultValue={value} />
           {/each}
-          <button class="btn justify-self-start">Write it down</button>
-        </form>
+          <Button class="justify-self-start">Save</Button>
+        </Form>
       {/if}
     </div>
     <ul data-testid="changes">
       {#each changes as change (change.id)}
         <li class="border-rule-2 grid grid-cols-[120px_minmax(0,1fr)_auto] gap-3 border-t py-1">
-          <span class="muted">{formatMoment(change.atMs, frame.nowMs, frame.timeZone)}</span>
+          <span class="text-ink-2 text-xs">{formatMoment(change.atMs, frame.nowMs, frame.timeZone)}</span>
           <span>{changeSentence(change)}</span>
-          <span class="muted">{change.who ?? 'by itself'}</span>
+          <span class="text-ink-2 text-xs">{change.who ?? 'by itself'}</span>
         </li>
       {/each}
     </ul>

@@ -1,4 +1,7 @@
 <script lang="ts">
+  import PanelTitle from '../ui/PanelTitle.svelte'
+  import Link from '../ui/Link.svelte'
+  import Button from '../ui/Button.svelte'
   import { invalidate } from '$app/navigation'
   import { STATE_PREDICATES } from '#core/gear'
   import { formatAgo, formatMoment } from '#core/units'
@@ -18,9 +21,9 @@
   }
 </script>
 
-<h2 class="panel-title">
+<PanelTitle>
   {frame.gear.state === 'well' ? 'It is well' : `Why it is ${STATE_PREDICATES[frame.gear.state]}`}
-</h2>
+</PanelTitle>
 {#if refusal !== null}<p class="text-crit mb-2" role="alert">{refusal}</p>{/if}
 {#each view.quiets as quiet (quiet.id)}
   <p class="border-rule mb-2 border-l-2 pl-2" data-testid="quiet-here">
@@ -32,7 +35,7 @@
       : quiet.untilMs === null
         ? 'until somebody ends it'
         : `until ${formatMoment(quiet.untilMs, frame.nowMs, frame.timeZone)}`}, by {quiet.who}: {quiet.reason}.
-    <a class="link" href="/alerts/quiet">{quiet.scopeWords}</a>
+    <Link href="/alerts/quiet">{quiet.scopeWords}</Link>
   </p>
 {/each}
 <ul class="grid gap-2">
@@ -41,13 +44,13 @@
       <span class="pt-0.5"><Glyph state={row.state} /></span>
       <div>
         <b class="font-[640]">{row.title}</b>
-        <p class="muted">
-          {row.reason} Since {formatMoment(row.sinceMs, frame.nowMs, frame.timeZone)}. Told: {row.notified}.
+        <p class="text-ink-2 text-xs">
+          {row.reason} Since {formatMoment(row.sinceMs, frame.nowMs, frame.timeZone)}. Notified: {row.notified}.
         </p>
         {#if row.takenBy !== null}
-          <p class="muted">{row.takenBy} has it.</p>
+          <p class="text-ink-2 text-xs">{row.takenBy} has it.</p>
         {:else if frame.mayOperate}
-          <button class="btn mt-0.5" data-take onclick={() => take(row.id)}>Take</button>
+          <Button class="mt-0.5" data-take onclick={() => take(row.id)}>Take</Button>
         {/if}
       </div>
     </li>
@@ -58,14 +61,11 @@
     </li>
   {/each}
 </ul>
-{#if view.rows.length === 0 && view.silent.length === 0}<p class="muted">No rule holds on it.</p>{/if}
+{#if view.rows.length === 0 && view.silent.length === 0}<p class="text-ink-2 text-xs">No open alerts.</p>{/if}
 <ul class="border-rule-2 mt-3 border-t pt-2">
   {#each view.sources as source (source.id)}
-    <li class="muted">
-      <a class="link" href="/sources/{source.id}">{source.name}</a>, heard {formatAgo(
-        source.heardMs,
-        frame.nowMs,
-      )}
+    <li class="text-ink-2 text-xs">
+      <Link href="/sources/{source.id}">{source.name}</Link>, heard {formatAgo(source.heardMs, frame.nowMs)}
       {#if source.failure !== null}<span class="text-blind">· {source.failure}</span>{/if}
     </li>
   {/each}

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import Select from '../ui/Select.svelte'
   import { GEAR_KINDS, PART_KINDS } from '#core/catalogue'
 
   /** A kind of gear or of part. */
@@ -8,6 +9,9 @@
   )
 </script>
 
-<select class="field w-full" aria-label={label} bind:value>
-  {#each kinds as [key, word] (key)}<option value={key}>{word}</option>{/each}
-</select>
+<Select
+  class="w-full"
+  {label}
+  bind:value
+  options={kinds.map(([key, word]) => ({ value: key, label: word }))}
+/>

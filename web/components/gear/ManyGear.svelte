@@ -1,5 +1,9 @@
 <script lang="ts">
-  import { enhance } from '$lib/client/forms'
+  import Form from '../ui/Form.svelte'
+  import Combobox from '../ui/Combobox.svelte'
+  import Select from '../ui/Select.svelte'
+  import Button from '../ui/Button.svelte'
+  import Input from '../ui/Input.svelte'
 
   /** What can be done with all gear that is marked in a list. */
   let {
@@ -30,13 +34,15 @@
   ] as const)
   let does = $state('quiet')
   const action = $derived(does === 'untag' ? 'tag' : does)
+  let refusal = $state<string | null>(null)
 </script>
 
-<form
-  method="POST"
+<Form
   action="?/{action}"
-  use:enhance={() =>
+  submit={() =>
     async ({ result, update }) => {
+      refusal = result.type === 'failure' ? String(result.data?.['message'] ?? '') : null
+      if (result.type === 'failure') return
       await update({ reset: false })
       if (result.type === 'success') done()
     }}
@@ -45,37 +51,42 @@
 >
   {#each ids as id (id)}<input type="hidden" name="id" value={id} />{/each}
   <b>{ids.length} marked:</b>
-  <select class="field" aria-label="What to do with them" bind:value={does}>
-    {#each DOES as [key, words] (key)}<option value={key}>{words}</option>{/each}
-  </select>
+  <Select
+    aria-label="Act"
+    bind:value={does}
+    options={DOES.map(([key, words]) => ({ value: key, label: words }))}
+  />
   {#if does === 'quiet'}
-    <select class="field" name="length" aria-label="For how long">
-      {#each ['1 h', '4 h', '12 h', '1 d', '7 d'] as length (length)}<option value={length}
-          >for {length}</option
-        >{/each}
-      <option value="open">until somebody ends it</option>
-    </select>
+    <Select
+      name="length"
+      aria-label="For how long"
+      options={[
+        ...['1 h', '4 h', '12 h', '1 d', '7 d'].map((length) => ({ value: length, label: `for ${length}` })),
+        { value: 'open', label: 'until somebody ends it' },
+      ]}
+    />
   {/if}
   {#if does === 'quiet' || does === 'accept'}
-    <input class="field w-64" name="reason" placeholder="because" aria-label="Reason" />
+    <Input class="w-64" name="reason" placeholder="because" aria-label="Reason" />
   {:else if does === 'tag' || does === 'untag'}
     <input type="hidden" name="does" value={does === 'tag' ? 'give' : 'take'} />
-    <input class="field w-40" name="tag" maxlength="40" aria-label="Tag" />
+    <Input class="w-40" name="tag" maxlength="40" aria-label="Tag" />
   {:else if does === 'own'}
-    <select class="field" name="field" aria-label="Field">
-      {#each ownFields as field (field)}<option>{field}</option>{:else}<option value=""
-          >no field is defined</option
-        >{/each}
-    </select>
-    <input class="field w-56" name="value" maxlength="200" aria-label="What stands in it" />
+    <Select
+      name="field"
+      aria-label="Field"
+      options={ownFields.map((field) => ({ value: field, label: field }))}
+    />
+    <Input class="w-56" name="value" maxlength="200" aria-label="Value" />
   {:else if does === 'place'}
-    <select class="field" name="rackId" aria-label="Rack">
-      {#each racks as rack (rack.id)}<option value={rack.id}>{rack.name}</option>{/each}
-    </select>
-    <label class="muted flex items-center gap-1.5"
-      >units each <input class="field w-16" name="heightUnits" inputmode="numeric" value="1" /></label
-    >
+    <Combobox
+      name="rackId"
+      aria-label="Rack"
+      options={racks.map((rack) => ({ value: rack.id, label: rack.name }))}
+    />
+    <Input label="Height (U)" class="w-16" name="heightUnits" inputmode="numeric" defaultValue="1" />
   {/if}
-  <button class="btn btn-strong">Do it</button>
-  <button class="btn ml-auto" type="button" onclick={done}>Unmark</button>
-</form>
+  <Button look="strong">Apply</Button>
+  <Button class="ml-auto" type="button" onclick={done}>Clear selection</Button>
+  {#if refusal !== null}<p class="text-crit w-full" role="alert">{refusal}</p>{/if}
+</Form>

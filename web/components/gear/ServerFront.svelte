@@ -31,6 +31,13 @@
         ]),
   ])
   const cell = (count: number): number => left / Math.max(count, 1)
+  /** More drives than fit beside each other with their words stand in rows. */
+  const MOST_IN_ROW = 12
+  const ROW_HEIGHT = 52
+  const inRow = $derived(Math.min(bays, MOST_IN_ROW))
+  const lower = $derived((Math.ceil(bays / MOST_IN_ROW) - 1) * ROW_HEIGHT)
+  const across = (index: number): number => 10 + (index % MOST_IN_ROW) * cell(inRow)
+  const down = (index: number): number => 9 + Math.floor(index / MOST_IN_ROW) * ROW_HEIGHT
 </script>
 
 {#snippet box(x: number, y: number, w: number, h: number, part: PartView, name: string, text: string)}
@@ -51,22 +58,22 @@
 {/snippet}
 
 <svg
-  viewBox="0 0 {WIDTH} 112"
+  viewBox="0 0 {WIDTH} {112 + lower}"
   class="block w-full max-w-165"
   role="group"
   aria-label="Front, drawn from its parts"
 >
-  <rect x="0.7" y="0.7" width={WIDTH - 1.4} height="110.6" class="case" />
+  <rect x="0.7" y="0.7" width={WIDTH - 1.4} height={110.6 + lower} class="case" />
   {#each top as drive, index (drive.id)}
-    {@render box(10 + index * cell(bays), 9, cell(bays) - 4, 48, drive, drive.name, drive.text)}
+    {@render box(across(index), down(index), cell(inRow) - 4, 48, drive, drive.name, drive.text)}
   {/each}
   {#each Array.from({ length: Math.max(0, bays - top.length) }, (_, index) => top.length + index) as bay (bay)}
-    <rect x={10 + bay * cell(bays)} y="9" width={cell(bays) - 4} height="48" rx="1" class="empty" />
+    <rect x={across(bay)} y={down(bay)} width={cell(inRow) - 4} height="48" rx="1" class="empty" />
   {/each}
   {#each bottom as part, index (part.id)}
     {@render box(
       10 + index * cell(bottom.length),
-      66,
+      66 + lower,
       cell(bottom.length) - 4,
       36,
       part,

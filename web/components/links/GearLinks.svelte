@@ -1,6 +1,10 @@
 <script lang="ts">
+  import Form from '../ui/Form.svelte'
+  import Link from '../ui/Link.svelte'
+  import Select from '../ui/Select.svelte'
+  import Button from '../ui/Button.svelte'
+  import Input from '../ui/Input.svelte'
   import type { LinkKind } from '#core/catalogue'
-  import { enhance } from '$lib/client/forms'
   import type { SectionViews } from '$lib/server/gear/gearPage'
   import type { SectionProps } from '../gear/sections'
   import Fold from '../ui/Fold.svelte'
@@ -28,61 +32,59 @@
   }
 </script>
 
-<Fold class="panel" titleClass="font-[640]" opens={message !== null}>
-  {#snippet title()}Links <span class="muted">{links.length}</span>{/snippet}
+<Fold isPanel titleClass="font-[640]" opens={message !== null}>
+  {#snippet title()}Links <span class="text-ink-2 text-xs">{links.length}</span>{/snippet}
   {#if message !== null}<p class="text-crit mt-2" role="alert">{message}</p>{/if}
   <ul class="mt-2 grid gap-1">
     {#each links as link (link.id)}
       <li class="border-rule-2 flex items-center gap-2 border-t pt-1">
         <span>
           {WORDS[link.kind][link.isOutgoing ? 0 : 1]}
-          <a class="link font-semibold" href="/gear/{link.otherId}">{link.otherName}</a>
+          <Link class="font-semibold" href="/gear/{link.otherId}">{link.otherName}</Link>
           {#if link.ownPart !== null || link.otherPart !== null}
-            <span class="muted"
+            <span class="text-ink-2 text-xs"
               >({[link.ownPart, link.otherPart].filter((part) => part !== null).join(' – ')})</span
             >
           {/if}
         </span>
-        <span class="muted ml-auto">
+        <span class="text-ink-2 ml-auto text-xs">
           {link.source !== null ? `told by ${link.source}` : link.who !== null ? `drawn by ${link.who}` : ''}
         </span>
         {#if link.source === null}
-          <form method="POST" action="?/unlink" use:enhance>
+          <Form action="?/unlink">
             <input type="hidden" name="link" value={link.id} />
-            <button class="btn">Erase</button>
-          </form>
+            <Button>Remove</Button>
+          </Form>
         {/if}
       </li>
     {/each}
   </ul>
-  <form method="POST" action="?/link" use:enhance class="mt-3 flex flex-wrap items-end gap-2">
-    <label class="grid gap-0.5">
-      This
-      <select class="field" name="way">
-        <option value="from">needs or holds the other</option>
-        <option value="to">is needed or held by the other</option>
-      </select>
-    </label>
-    <label class="grid gap-0.5">
-      as
-      <select class="field" name="kind">
-        {#each Object.entries(WORDS) as [kind, [out]] (kind)}<option value={kind}>{out}</option>{/each}
-      </select>
-    </label>
-    <label class="grid gap-0.5">
-      Other gear
-      <input
-        class="field w-52"
-        name="other"
-        list="gear-names"
-        required
-        autocomplete="off"
-        onfocus={() => void askNames()}
-      />
-    </label>
+  <Form action="?/link" class="mt-3 flex flex-wrap items-end gap-2">
+    <Select
+      label="This"
+      name="way"
+      options={[
+        { value: 'from', label: 'needs or holds the other' },
+        { value: 'to', label: 'is needed or held by the other' },
+      ]}
+    />
+    <Select
+      label="Link"
+      name="kind"
+      options={Object.entries(WORDS).map(([kind, [out]]) => ({ value: kind, label: out }))}
+    />
+    <Input
+      label="Other gear"
+      class="w-52"
+      name="other"
+      list="gear-names"
+      required
+      autocomplete="off"
+      onfocus={() => void askNames()}
+    />
     <datalist id="gear-names">
       {#each names as name, index (index)}<option value={name}></option>{/each}
     </datalist>
-    <button class="btn btn-strong">Draw it</button>
-  </form>
+    <Button look="strong">Add link</Button>
+  </Form>
 </Fold>

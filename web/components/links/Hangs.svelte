@@ -1,4 +1,5 @@
 <script lang="ts">
+  import Panel from '../ui/Panel.svelte'
   import type { SectionViews } from '$lib/server/gear/gearPage'
   import type { SectionProps } from '../gear/sections'
   import PathDrawing from './PathDrawing.svelte'
@@ -7,8 +8,7 @@
   let { view, frame }: SectionProps<NonNullable<SectionViews['hangs']>> = $props()
 </script>
 
-<section class="panel" aria-labelledby="hangs">
-  <h2 class="panel-title" id="hangs">How it hangs together</h2>
+<Panel title="Dependencies" id="hangs">
   {#each view.sentences as sentence (sentence)}<p class="mb-1">{sentence}</p>{/each}
   <PathDrawing path={view.path} label="What {frame.gear.name} hangs on, and what hangs on it" />
-</section>
+</Panel>

@@ -126,7 +126,7 @@
     </a>
   {/each}
 </svg>
-<p class="muted mt-1.5 flex flex-wrap gap-4">
+<p class="text-ink-2 mt-1.5 flex flex-wrap gap-4 text-xs">
   {#each used as [key, words] (key)}
     <span class="inline-flex items-center gap-1.5"
       ><svg width="26" height="8" aria-hidden="true"><path d="M1 4h24" class="edge {key}" /></svg

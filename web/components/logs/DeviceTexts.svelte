@@ -25,12 +25,12 @@
       <span
         >{#if severity <= 4}<Glyph state={severity <= 2 ? 'critical' : 'warning'} label={word} />{/if}</span
       >
-      <span class="muted whitespace-nowrap">{formatMoment(atMs, nowMs, timeZone)}</span>
-      <span class="muted">{word}</span>
+      <span class="text-ink-2 text-xs whitespace-nowrap">{formatMoment(atMs, nowMs, timeZone)}</span>
+      <span class="text-ink-2 text-xs">{word}</span>
       <span class="min-w-0 break-words"
-        >{#if kind === 'trap'}<span class="muted">SNMP notification:</span>
-        {:else if app !== null}<span class="muted">{app}:</span>{/if}
-        {body}{#if times > 1}<span class="muted"> · {times} times</span>{/if}</span
+        >{#if kind === 'trap'}<span class="text-ink-2 text-xs">SNMP notification:</span>
+        {:else if app !== null}<span class="text-ink-2 text-xs">{app}:</span>{/if}
+        {body}{#if times > 1}<span class="text-ink-2 text-xs"> · {times} times</span>{/if}</span
       >
     </li>
   {/each}

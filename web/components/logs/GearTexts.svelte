@@ -1,4 +1,5 @@
 <script lang="ts">
+  import Panel from '../ui/Panel.svelte'
   import { spanWords } from '#core/units'
   import type { SectionViews } from '$lib/server/gear/gearPage'
   import type { SectionProps } from '../gear/sections'
@@ -8,10 +9,10 @@
   let { view, frame }: SectionProps<NonNullable<SectionViews['texts']>> = $props()
 </script>
 
-<section class="panel" aria-labelledby="says">
-  <h2 class="panel-title" id="says">
-    What it says
-    <span>syslog and SNMP notifications, {spanWords(view.window, frame.nowMs, frame.timeZone)}</span>
-  </h2>
+<Panel
+  title="Log lines"
+  note={`syslog and SNMP notifications, ${spanWords(view.window, frame.nowMs, frame.timeZone)}`}
+  id="says"
+>
   <DeviceTexts texts={view.texts} nowMs={frame.nowMs} timeZone={frame.timeZone} />
-</section>
+</Panel>

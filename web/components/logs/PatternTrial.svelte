@@ -1,4 +1,5 @@
 <script lang="ts">
+  import Panel from '../ui/Panel.svelte'
   import type { RuleFields } from '#core/rules'
   import { formatMoment, formatNumber } from '#core/units'
 
@@ -41,8 +42,7 @@
     `${formatNumber(count, 0)} ${one}${count === 1 ? '' : 's'}`
 </script>
 
-<section class="panel" aria-label="Tried on stored lines">
-  <h2 class="panel-title">Tried on stored lines <span>as it is typed</span></h2>
+<Panel title="Test on stored lines" note="as it is typed">
   {#if problem !== null}
     <p class="text-ink-3">{problem}</p>
   {:else if trial !== null}
@@ -55,10 +55,10 @@
     <ul class="mt-1">
       {#each trial.examples as { gear, atMs, body }, index (index)}
         <li class="border-rule-2 border-t py-0.5">
-          <span class="muted">{formatMoment(atMs, atMs, timeZone)} {gear}</span>
+          <span class="text-ink-2 text-xs">{formatMoment(atMs, atMs, timeZone)} {gear}</span>
           {body}
         </li>
       {/each}
     </ul>
   {/if}
-</section>
+</Panel>

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import PanelTitle from '../ui/PanelTitle.svelte'
   import type { SectionViews } from '$lib/server/gear/gearPage'
   import type { SectionProps } from '../gear/sections'
   import UpsPath from './UpsPath.svelte'
@@ -7,6 +8,6 @@
   let { view }: SectionProps<NonNullable<SectionViews['powerPath']>> = $props()
 </script>
 
-<h2 class="panel-title">Parts</h2>
+<PanelTitle>Parts</PanelTitle>
 <UpsPath parts={view.parts} own={view.own} />
-{#if view.alarms}<p class="muted mt-2">It reports: {view.alarms}.</p>{/if}
+{#if view.alarms}<p class="text-ink-2 mt-2 text-xs">It reports: {view.alarms}.</p>{/if}

@@ -1,4 +1,9 @@
 <script lang="ts">
+  import PanelTitle from '../ui/PanelTitle.svelte'
+  import Link from '../ui/Link.svelte'
+  import Panel from '../ui/Panel.svelte'
+  import Button from '../ui/Button.svelte'
+  import Checkbox from '../ui/Checkbox.svelte'
   import { untrack } from 'svelte'
   import { page } from '$app/state'
   import { DEFAULT_WINDOW, WINDOWS } from '#core/readings'
@@ -33,7 +38,7 @@
   )
   let isFirst = untrack(() => view.charts !== null)
   let problem = $state<string | null>(null)
-  /** Something takes longer than a person takes for «at once». */
+  /** Something takes longer than a person takes for “at once”. */
   let isSlow = $state(false)
   let refresh = $state(0)
   const picked = $derived(view.picked.join(','))
@@ -79,20 +84,19 @@
 </script>
 
 <div class="grid grid-cols-[232px_minmax(0,1fr)] items-start gap-4">
-  <section class="panel px-0!" aria-labelledby="readings">
-    <h2 class="panel-title px-3.5" id="readings">
+  <Panel class="px-0!">
+    <PanelTitle class="px-3.5" id="readings">
       Readings <span>{view.groups.reduce((sum, group) => sum + group.readings.length, 0)}</span>
-    </h2>
+    </PanelTitle>
     <div class="max-h-150 overflow-y-auto" role="group" aria-labelledby="readings">
       {#each view.groups as group (group.name)}
         <fieldset class="border-rule-2 min-w-0 border-t px-3.5 py-1.5">
           <legend class="float-left mb-0.5 w-full font-[640]">{group.name}</legend>
           {#each group.readings as reading (reading.seriesId)}
-            <label class="muted clear-both flex cursor-pointer items-center gap-1.5">
-              <input
-                type="checkbox"
+            <label class="text-ink-2 clear-both flex cursor-pointer items-center gap-1.5 text-xs">
+              <Checkbox
                 class="accent-accent size-3"
-                checked={view.picked.includes(reading.seriesId)}
+                defaultChecked={view.picked.includes(reading.seriesId)}
                 onchange={() => toggle(reading.seriesId)}
               />
               <span class="min-w-0 grow truncate">{reading.label}</span>
@@ -103,29 +107,29 @@
         </fieldset>
       {/each}
     </div>
-  </section>
-  <section class="panel" aria-labelledby="curves">
-    <h2 class="panel-title" id="curves">
+  </Panel>
+  <Panel>
+    <PanelTitle id="curves">
       {view.window.key === 'own' ? 'Zoomed' : WINDOWS[view.window.key ?? DEFAULT_WINDOW].label}
       <span>
         {spanWords(view.window, frame.nowMs, frame.timeZone)} · drag over a curve to zoom,
-        <button class="link" onclick={widen}>wider</button>
-        · keep as <a class="link" href={exported('csv')} download>CSV</a>,
-        <a class="link" href={exported('openmetrics')} download>OpenMetrics</a>
+        <Button look="link" onclick={widen}>wider</Button>
+        · keep as <Link href={exported('csv')} download>CSV</Link>,
+        <Link href={exported('openmetrics')} download>OpenMetrics</Link>
       </span>
-    </h2>
+    </PanelTitle>
     <div class="h-0.5" role="status">
       {#if isSlow}<span class="sr-only">Reading the curves</span><span class="progress"></span>{/if}
     </div>
     {#if problem !== null}<p class="text-crit" role="alert">{problem}</p>{/if}
     {#if charts === null}
-      <p class="muted">Reading the curves…</p>
+      <p class="text-ink-2 text-xs">Reading the curves…</p>
     {:else}
       {#each charts.charts as chart (chart.key)}
         <TimeChart {chart} window={charts.window} timeZone={frame.timeZone} zoom={zoomTo} />
       {:else}
-        <p class="muted">Pick a reading on the left to see its curve.</p>
+        <p class="text-ink-2 text-xs">Pick a reading on the left to see its curve.</p>
       {/each}
     {/if}
-  </section>
+  </Panel>
 </div>

@@ -1,4 +1,6 @@
 <script lang="ts">
+  import Button from '../ui/Button.svelte'
+  import Input from '../ui/Input.svelte'
   import { formatBytes } from '#core/units'
   import { enhance } from '$lib/client/forms'
 
@@ -51,20 +53,20 @@
     }}
 >
   <input type="hidden" name="measure" value={measure} />
-  <input
-    class="field w-15 py-0.5 text-right"
+  <Input
+    class="w-15 py-0.5 text-right"
     name="rawDays"
     inputmode="numeric"
-    value={rawDays}
+    defaultValue={rawDays}
     aria-label="{label}: days of readings"
   />
-  <input
-    class="field w-17 py-0.5 text-right"
+  <Input
+    class="w-17 py-0.5 text-right"
     name="summaryDays"
     inputmode="numeric"
-    value={summaryDays}
+    defaultValue={summaryDays}
     aria-label="{label}: days of summaries"
   />
-  {#if isChanged}<button class="btn">Keep</button>{/if}
-  <span class="muted" role="status">{words}</span>
+  {#if isChanged}<Button>Save</Button>{/if}
+  <span class="text-ink-2 text-xs" role="status">{words}</span>
 </form>

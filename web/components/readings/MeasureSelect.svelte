@@ -1,11 +1,12 @@
 <script lang="ts">
-  import { MEASURE_GROUPS, MEASURES, type MeasureKey, measureOf } from '#core/catalogue'
+  import Combobox from '../ui/Combobox.svelte'
+  import { MEASURE_GROUPS, measureKeys, type MeasureKey, measureOf } from '#core/catalogue'
   import { UNITS } from '#core/units'
 
   /** One of all measures, with the unit that a value has to be in. */
   let { value = $bindable(), label }: { value: MeasureKey; label: string } = $props()
 
-  const keys = Object.keys(MEASURES) as MeasureKey[]
+  const keys = measureKeys()
   const unitOf = (key: MeasureKey): string => {
     const { unit, states } = measureOf(key)
     if (states !== undefined)
@@ -16,12 +17,13 @@
   }
 </script>
 
-<select class="field w-full" aria-label={label} bind:value>
-  {#each MEASURE_GROUPS as group (group)}
-    <optgroup label={group}>
-      {#each keys.filter((key) => measureOf(key).group === group) as key (key)}
-        <option value={key}>{measureOf(key).label}{unitOf(key)}</option>
-      {/each}
-    </optgroup>
-  {/each}
-</select>
+<Combobox
+  class="w-full"
+  {label}
+  bind:value
+  options={MEASURE_GROUPS.flatMap((group) => [
+    ...keys
+      .filter((key) => measureOf(key).group === group)
+      .map((key) => ({ value: key, label: `${measureOf(key).label}${unitOf(key)}`, group: group })),
+  ])}
+/>

@@ -1,6 +1,8 @@
 <script lang="ts">
+  import Link from '../ui/Link.svelte'
+  import Table from '../ui/Table.svelte'
   import type { ECharts, EChartsCoreOption } from 'echarts/core'
-  import { formatReading, resolutionOf } from '#core/catalogue'
+  import { ceilingOf, formatReading, resolutionOf } from '#core/catalogue'
   import { axisBounds } from '#core/readings'
   import { listNames } from '#core/rules'
   import { formatClock } from '#core/units'
@@ -163,6 +165,7 @@
       values,
       chart.lines.map((line) => line.value),
       resolutionOf(chart.measure),
+      ceilingOf(chart.measure),
     )
   }
 
@@ -267,35 +270,34 @@
         >{/if}
     </h3>
     <div bind:this={node} class="h-36 w-full" role="img" aria-label={spoken}></div>
-    <ul class="muted mt-0.5" data-testid="in-force">
+    <ul class="text-ink-2 mt-0.5 text-xs" data-testid="in-force">
       {#each inForce as { key, labels, rule } (key)}
         <li>
           {#if chart.curves.length > 1}{listNames(labels, 4)}:{/if}
           {rule.words}
           <span class="text-ink-3"
             >by the {rule.isDefault ? 'shipped' : 'own'} rule
-            <a class="link" href="/alerts/rules/{rule.id}">{rule.name}</a>, for {rule.scope}{rule.overrides
+            <Link href="/alerts/rules/{rule.id}">{rule.name}</Link>, for {rule.scope}{rule.overrides
               .length === 0
               ? ''
               : `, in place of ${listNames(rule.overrides)}`}</span
           >
-          {#if labels.length === 1}<a
-              class="link text-ink-3"
-              href="/alerts/rules/new?series={rule.seriesId}&like={rule.id}">a line of its own</a
+          {#if labels.length === 1}<Link
+              class="text-ink-3"
+              href="/alerts/rules/new?series={rule.seriesId}&like={rule.id}">a line of its own</Link
             >{/if}
         </li>
       {:else}
         <li class="text-ink-3">
           No line is in force here.
-          {#if chart.curves[0] !== undefined}<a
-              class="link"
-              href="/alerts/rules/new?series={chart.curves[0].seriesId}">Set one</a
+          {#if chart.curves[0] !== undefined}<Link href="/alerts/rules/new?series={chart.curves[0].seriesId}"
+              >Set one</Link
             >{/if}
         </li>
       {/each}
     </ul>
   </div>
-  <table class="self-start text-[11px]">
+  <Table class="self-start text-[11px]">
     <thead>
       <tr class="text-ink-3 text-right">
         <th class="text-left font-medium"><span class="sr-only">Curve</span></th>
@@ -324,5 +326,5 @@
         </tr>
       {/each}
     </tbody>
-  </table>
+  </Table>
 </section>

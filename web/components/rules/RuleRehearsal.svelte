@@ -1,4 +1,8 @@
 <script lang="ts">
+  import Panel from '../ui/Panel.svelte'
+  import Table from '../ui/Table.svelte'
+  import Button from '../ui/Button.svelte'
+  import Input from '../ui/Input.svelte'
   import { onDestroy, untrack } from 'svelte'
   import {
     alwaysBeyond,
@@ -95,24 +99,17 @@
   )
 </script>
 
-<section class="panel" aria-label="Rehearsal" data-testid="rehearsal">
-  <h2 class="panel-title">
-    Rehearse it <span>what it would have done on what is stored, before it is saved</span>
-  </h2>
+<Panel
+  title="Rehearsal"
+  note="what it would have done on what is stored, before it is saved"
+  aria-label="Rehearsal"
+  data-testid="rehearsal"
+>
   <div class="flex flex-wrap items-end gap-2">
-    <label class="muted grid gap-0.5"
-      >on the last, days <input class="field w-20" type="number" min="1" max="366" bind:value={days} /></label
-    >
-    <label class="muted grid gap-0.5"
-      >alerts a week I can live with <input
-        class="field w-24"
-        type="number"
-        min="0"
-        bind:value={wished}
-      /></label
-    >
+    <Input label="Days" class="w-20" type="number" min="1" max="366" bind:value={days} />
+    <Input label="Acceptable alerts a week" class="w-24" type="number" min="0" bind:value={wished} />
     {#if rehearsal.state === 'running'}
-      <button class="btn" type="button" onclick={() => void rehearsal.cancel()}>Stop</button>
+      <Button type="button" onclick={() => void rehearsal.cancel()}>Stop</Button>
       <div
         class="border-rule h-2 w-60 self-center border"
         role="progressbar"
@@ -121,10 +118,9 @@
       >
         <div class="bg-accent h-full" style:width="{rehearsal.done * 100}%"></div>
       </div>
-      <span class="muted self-center">{Math.round(rehearsal.done * 100)} %</span>
+      <span class="text-ink-2 self-center text-xs">{Math.round(rehearsal.done * 100)} %</span>
     {:else}
-      <button class="btn btn-strong" type="button" disabled={rule === null} onclick={() => void run()}
-        >Rehearse</button
+      <Button look="strong" type="button" disabled={rule === null} onclick={() => void run()}>Rehearse</Button
       >
     {/if}
   </div>
@@ -132,7 +128,7 @@
   {#if result !== null}
     <p class="mt-3 text-[15px] font-[560]" role="status" data-testid="rehearsed">{sentence}</p>
     {#if isStale}<p class="text-warn mt-1">The rule is another by now: rehearse it again.</p>{/if}
-    <p class="muted">
+    <p class="text-ink-2 text-xs">
       {formatNumber(result.readings, 0)} stored readings, {formatNumber(
         (result.series * (result.toMs - (result.firstMs ?? result.toMs))) /
           Math.max(1, result.readings) /
@@ -143,7 +139,7 @@
     </p>
     {#if curve !== null && level !== null && curve.points.length > 1}
       <div class="mt-3">
-        <p class="muted">
+        <p class="text-ink-2 text-xs">
           {result.subjects.find((each) => each.seriesId === seriesId)?.name ?? 'Stored readings'}; drag a
           line, or move it by the arrow keys
         </p>
@@ -162,7 +158,7 @@
     <div class="mt-3 grid grid-cols-2 gap-6">
       {#if search !== null && level !== null && atNow !== null && now !== null}
         <div>
-          <p class="muted">
+          <p class="text-ink-2 text-xs">
             Alerts at each {search.severity} line: about
             <b class="text-ink">{atNow.alerts}</b> at {formatQuantity(level.of, now)}
           </p>
@@ -187,32 +183,34 @@
               {/if}
             {/each}
           </svg>
-          <p class="muted flex justify-between">
+          <p class="text-ink-2 flex justify-between text-xs">
             <span>{formatQuantity(level.of, search.counts[0]!.at)}</span>
             <span>{formatQuantity(level.of, search.counts.at(-1)!.at)}</span>
           </p>
           {#if always.length > 0}
-            <p class="muted mt-1" data-testid="proposed">
+            <p class="text-ink-2 mt-1 text-xs" data-testid="proposed">
               How many it raises says little here: it is crossed all the time.
             </p>
           {:else if wished !== null && atNow.alerts <= wished * weeks}
-            <p class="muted mt-1" data-testid="proposed">That is no more than {wished} a week already.</p>
+            <p class="text-ink-2 mt-1 text-xs" data-testid="proposed">
+              That is no more than {wished} a week already.
+            </p>
           {:else if search.proposed !== null}
             {@const proposed = search.proposed}
             <p class="mt-1" data-testid="proposed">
               For {wished} a week: {level.direction}
               <b>{formatQuantity(level.of, proposed.at)}</b>, which raises {plural(proposed.alerts, 'alert')}.
-              <button class="btn ml-1" type="button" onclick={() => setLine(search.severity, proposed.at)}
-                >Take this line</button
+              <Button class="ml-1" type="button" onclick={() => setLine(search.severity, proposed.at)}
+                >Use this line</Button
               >
             </p>
           {:else if wished !== null}
-            <p class="muted mt-1">No line raises as few as {wished} a week.</p>
+            <p class="text-ink-2 mt-1 text-xs">No line raises as few as {wished} a week.</p>
           {/if}
         </div>
       {/if}
       <div>
-        <p class="muted">When they begin, by hour of day</p>
+        <p class="text-ink-2 text-xs">When they begin, by hour of day</p>
         <svg
           viewBox="0 0 300 84"
           class="w-full"
@@ -230,13 +228,13 @@
           {/each}
           <path d="M0 80H300" class="stroke-rule" />
         </svg>
-        <p class="muted flex justify-between">
+        <p class="text-ink-2 flex justify-between text-xs">
           <span>0:00</span><span>6:00</span><span>12:00</span><span>18:00</span><span>24:00</span>
         </p>
       </div>
     </div>
     {#if result.subjects.length > 0}
-      <table class="ledger mt-3">
+      <Table class="mt-3">
         <thead
           ><tr
             ><th>On what</th><th class="text-right!">Alerts</th><th class="text-right!">Critical</th><th
@@ -249,29 +247,29 @@
             {@const last = result.stretches.find((each) => each.seriesId === subject.seriesId)}
             <tr data-row>
               <td>
-                <button
+                <Button
+                  look="link"
                   type="button"
-                  class="link text-left"
+                  class={subject.seriesId === seriesId ? 'font-bold' : ''}
                   aria-pressed={subject.seriesId === seriesId}
-                  class:font-bold={subject.seriesId === seriesId}
-                  onclick={() => (chosen = subject.seriesId)}>{subject.name}</button
+                  onclick={() => (chosen = subject.seriesId)}>{subject.name}</Button
                 >
               </td>
               <td class="text-right">{subject.alerts}</td>
               <td class="text-right">{subject.critical === 0 ? '–' : subject.critical}</td>
               <td class="text-right">{formatElapsed(subject.longestMs)}</td>
-              <td class="muted"
+              <td class="text-ink-2 text-xs"
                 >{last === undefined ? '' : formatMoment(last.fromMs, result.toMs, timeZone)}</td
               >
             </tr>
           {/each}
         </tbody>
-      </table>
-      <p class="muted mt-1">
+      </Table>
+      <p class="text-ink-2 mt-1 text-xs">
         {result.subjects.length > 12
           ? `${result.subjects.length - 12} more raise fewer; `
           : ''}{result.silent} raise nothing.
       </p>
     {/if}
   {/if}
-</section>
+</Panel>

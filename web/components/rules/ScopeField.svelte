@@ -27,6 +27,17 @@
     part: 'parts',
   }
 
+  const WHICH: Readonly<Record<Where['kind'], string>> = {
+    everywhere: '',
+    tag: 'Which tag',
+    room: 'Which room',
+    rack: 'Which rack',
+    cluster: 'Which cluster',
+    group: 'Which group',
+    gear: 'Which gear',
+    part: 'Which part',
+  }
+
   /** What can be chosen of a kind of place, as a form has it. */
   export function choicesOf(
     places: Places,
@@ -40,6 +51,8 @@
 </script>
 
 <script lang="ts">
+  import Combobox from '../ui/Combobox.svelte'
+  import Select from '../ui/Select.svelte'
   /** Where something holds: a kind of place, and which of that kind. Its two fields are `whereKind` and `whereValue`. */
   let {
     label,
@@ -60,19 +73,18 @@
   const choices = $derived(choicesOf(places, kind))
 </script>
 
-<label class="muted grid gap-0.5"
-  >{label}
-  <select class="field" name="whereKind" bind:value={kind}>
-    {#each kinds as [key, words] (key)}<option value={key}>{words}</option>{/each}
-  </select></label
->
+<Select
+  {label}
+  name="whereKind"
+  bind:value={kind}
+  options={kinds.map(([key, words]) => ({ value: key, label: words }))}
+/>
 {#if kind !== 'everywhere'}
-  <label class="muted grid gap-0.5"
-    >which
-    <select class="field" name="whereValue" bind:value>
-      <option value="">choose</option>
-      {#each choices as choice (choice.value)}<option value={choice.value}>{choice.name}</option>{/each}
-    </select>
-    {#if problem}<span class="text-crit" role="alert">{problem}</span>{/if}
-  </label>
+  <Combobox
+    label={WHICH[kind as Where['kind']]}
+    name="whereValue"
+    bind:value
+    error={problem}
+    options={choices.map((choice) => ({ value: choice.value, label: choice.name }))}
+  />
 {/if}

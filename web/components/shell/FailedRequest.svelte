@@ -1,4 +1,5 @@
 <script lang="ts">
+  import Button from '../ui/Button.svelte'
   import { afterNavigate } from '$app/navigation'
   import { failedRequest } from '$lib/client/failedRequest.svelte'
 
@@ -12,6 +13,6 @@
     data-testid="failure"
   >
     <p>{failedRequest.message}</p>
-    <button class="btn" onclick={() => failedRequest.forget()}>Close</button>
+    <Button onclick={() => failedRequest.forget()}>Close</Button>
   </div>
 {/if}

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { FIELD } from '../ui/looks'
   import { Combobox } from 'bits-ui'
 
   interface Found {
@@ -55,7 +56,7 @@
   <div class="relative w-full max-w-85 min-w-40">
     <Combobox.Input
       bind:ref={input}
-      class="field w-full pr-8"
+      class={[FIELD, 'w-full pr-8']}
       placeholder="Find gear, part, source, address"
       aria-label="Find gear, part, source or address"
       oninput={(event) => {
@@ -77,10 +78,10 @@
             {label}
             class="data-highlighted:bg-accent-soft flex cursor-pointer items-baseline justify-between gap-3 px-2 py-1"
           >
-            <b class="font-semibold">{label}</b><span class="muted truncate">{what}</span>
+            <b class="font-semibold">{label}</b><span class="text-ink-2 truncate text-xs">{what}</span>
           </Combobox.Item>
         {:else}
-          <p class="muted px-2 py-1">Nothing here is called «{words.trim()}».</p>
+          <p class="text-ink-2 px-2 py-1 text-xs">Nothing here is called “{words.trim()}”.</p>
         {/each}
       </Combobox.Content>
     {/if}

@@ -5,9 +5,10 @@
     { href: '/settings', label: 'Accounts' },
     { href: '/settings/directory', label: 'Directory' },
     { href: '/settings/tokens', label: 'Tokens' },
-    { href: '/settings/record', label: 'Who did what' },
     { href: '/settings/credentials', label: 'Credentials' },
     { href: '/settings/space', label: 'Space' },
+    { href: '/settings/measures', label: 'Measures' },
+    { href: '/settings/record', label: 'Audit record' },
   ]
 </script>
 

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import Panel from '../ui/Panel.svelte'
   import type { PlanSubject } from '#core/site'
   import type { RoomView } from '#core/site'
 
@@ -55,21 +56,20 @@
   )
 </script>
 
-<section class="panel" aria-labelledby="legend">
-  <h2 class="panel-title" id="legend">{TITLES[subject]}</h2>
+<Panel title={TITLES[subject]} id="legend">
   <ul class="grid gap-1">
     {#each lines as { tint, words, count } (words)}
       <li class="grid grid-cols-[26px_minmax(0,1fr)_auto] items-center gap-2">
         <span class="swatch {tint}"></span>
         <span>{words}</span>
-        <span class="muted">{count} rack{count === 1 ? '' : 's'}</span>
+        <span class="text-ink-2 text-xs">{count} rack{count === 1 ? '' : 's'}</span>
       </li>
     {/each}
   </ul>
   {#if signs.length > 0}
     <ul class="border-rule-2 mt-2 grid gap-0.5 border-t pt-2">
       {#each signs as [kind, words] (kind)}
-        <li class="muted grid grid-cols-[26px_minmax(0,1fr)] items-center gap-2">
+        <li class="text-ink-2 grid grid-cols-[26px_minmax(0,1fr)] items-center gap-2 text-xs">
           <svg width="26" height="14" aria-hidden="true">
             {#if kind === 'cooling'}<path d="M3 7q3 -6 6 0t6 0t6 0" class="line" />
             {:else if kind === 'generator'}<circle cx="12" cy="7" r="6" class="line" />
@@ -83,7 +83,7 @@
       {/each}
     </ul>
   {/if}
-</section>
+</Panel>
 
 <style>
   .swatch {

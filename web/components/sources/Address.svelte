@@ -1,4 +1,9 @@
 <script lang="ts">
+  import Form from '../ui/Form.svelte'
+  import Select from '../ui/Select.svelte'
+  import Button from '../ui/Button.svelte'
+  import Input from '../ui/Input.svelte'
+  import TextArea from '../ui/TextArea.svelte'
   import { untrack } from 'svelte'
   import {
     credentialKind,
@@ -7,7 +12,6 @@
     settingOf,
     type SourceField,
   } from '#core/sources'
-  import { enhance } from '$lib/client/forms'
   import Fold from '../ui/Fold.svelte'
   import SecretFields from './SecretFields.svelte'
 
@@ -66,53 +70,46 @@
 </script>
 
 {#snippet control(field: SourceField)}
-  <label class="grid gap-0.5">
-    {field.label}
-    {#if field.control === 'choice'}
-      <select
-        class="field"
-        name={field.name}
-        bind:value={() => valueOf(field), (value) => (given[field.name] = value)}
-      >
-        {#each field.choices ?? [] as [value, words] (value)}<option {value}>{words}</option>{/each}
-      </select>
-    {:else}
-      <input
-        class="field"
-        name={field.name}
-        maxlength="64"
-        inputmode={field.control === 'number' ? 'numeric' : undefined}
-        placeholder={field.placeholder}
-        bind:value={() => valueOf(field), (value) => (given[field.name] = value)}
-      />
-    {/if}
-  </label>
+  {#if field.control === 'choice'}
+    <Select
+      label={field.label}
+      name={field.name}
+      bind:value={() => valueOf(field), (value) => (given[field.name] = value)}
+      options={(field.choices ?? []).map(([value, label]) => ({ value, label }))}
+    />
+  {:else}
+    <Input
+      label={field.label}
+      name={field.name}
+      maxlength="64"
+      inputmode={field.control === 'number' ? 'numeric' : undefined}
+      placeholder={field.placeholder}
+      bind:value={() => valueOf(field), (value) => (given[field.name] = value)}
+    />
+  {/if}
 {/snippet}
 
-<form method="POST" action="?/check" use:enhance class="grid gap-2.5" data-testid="address-form">
+<Form action="?/check" class="grid gap-2.5" data-testid="address-form">
   <input type="hidden" name="before" value={isKept && before !== null ? before.id : ''} />
   <input
     type="hidden"
     name="drafted"
     value={isSame && before !== null && before.id !== '' ? before.id : ''}
   />
-  <label class="grid gap-0.5">
-    What it speaks
-    <select class="field" name="protocol" bind:value={protocol}>
-      {#each protocols as each (each.protocol)}<option value={each.protocol}>{each.label}</option>{/each}
-    </select>
-  </label>
-  <label class="grid gap-0.5">
-    Address
-    <input
-      class="field"
-      name="address"
-      required
-      autocomplete="off"
-      value={isSame ? before!.address : ''}
-      placeholder={spoken.addressPlaceholder}
-    />
-  </label>
+  <Select
+    label="Protocol"
+    name="protocol"
+    bind:value={protocol}
+    options={protocols.map((each) => ({ value: each.protocol, label: each.label }))}
+  />
+  <Input
+    label="Address"
+    name="address"
+    required
+    autocomplete="off"
+    defaultValue={isSame ? before!.address : ''}
+    placeholder={spoken.addressPlaceholder}
+  />
   {#if shown.length > 0}
     <div class="grid grid-cols-2 gap-2">
       {#each shown as field (field.name)}
@@ -123,19 +120,22 @@
     </div>
   {/if}
   {#if spoken.mapping !== null}
-    <label class="grid gap-0.5">
-      {spoken.mapping.label}
-      <select class="field" name="mapping" bind:value={mapping}>
-        <option value=""
-          >{isSame && own['map'] !== undefined ? 'as it is written here' : 'none yet: look first'}</option
-        >
-        {#each fittingMappings as each (each.id)}<option value={String(each.id)}>{each.name}</option>{/each}
-      </select>
-    </label>
+    <Select
+      label={spoken.mapping.label}
+      name="mapping"
+      bind:value={mapping}
+      options={[
+        {
+          value: '',
+          label: isSame && own['map'] !== undefined ? 'as it is written here' : 'none yet: look first',
+        },
+        ...fittingMappings.map((each) => ({ value: String(each.id), label: each.name })),
+      ]}
+    />
   {/if}
   {#if spoken.look !== null}
     <Fold
-      titleClass="muted"
+      titleClass="text-ink-2 text-xs"
       opens={mapping === '' || spoken.look.fields.some((field) => earlier(field) !== '')}
     >
       {#snippet title()}{spoken.look!.title}{/snippet}
@@ -145,34 +145,37 @@
     </Fold>
   {/if}
   {#if kind !== null}
-    <label class="grid gap-0.5">
-      Credential
-      <select class="field" name="credential" bind:value={credential}>
-        <option value="">a new one, entered here</option>
-        {#each fitting as each (each.id)}<option value={String(each.id)}>{each.name}</option>{/each}
-      </select>
-    </label>
+    <Select
+      label="Credential"
+      name="credential"
+      bind:value={credential}
+      options={[
+        { value: '', label: 'a new one, entered here' },
+        ...fitting.map((each) => ({ value: String(each.id), label: each.name })),
+      ]}
+    />
     {#if credential === ''}<SecretFields {kind} {isKept} />{/if}
-    <p class="muted">{LEAST_RIGHTS[kind]} It is sealed, and never shown again.</p>
+    <p class="text-ink-2 text-xs">{LEAST_RIGHTS[kind]} It is sealed, and never shown again.</p>
   {/if}
   {#if spoken.hasTrust}
-    <Fold titleClass="muted" opens={text('authorityPem') !== '' || text('fingerprint') !== ''}>
+    <Fold titleClass="text-ink-2 text-xs" opens={text('authorityPem') !== '' || text('fingerprint') !== ''}>
       {#snippet title()}Its certificate, if you know it already{/snippet}
-      <label class="mt-1 grid gap-0.5">
-        Authority, as PEM
-        <textarea
-          class="field font-mono text-[11px]"
-          name="authorityPem"
-          rows="3"
-          value={text('authorityPem')}></textarea>
-      </label>
-      <label class="mt-1 grid gap-0.5">
-        Fingerprint, SHA-256
-        <input class="field font-mono text-[11px]" name="fingerprint" value={text('fingerprint')} />
-      </label>
+      <TextArea
+        label="Certificate authority (PEM)"
+        class="font-mono text-[11px]"
+        name="authorityPem"
+        rows="3"
+        defaultValue={text('authorityPem')}
+      />
+      <Input
+        label="Fingerprint, SHA-256"
+        class="font-mono text-[11px]"
+        name="fingerprint"
+        defaultValue={text('fingerprint')}
+      />
     </Fold>
   {/if}
-  <button class="btn btn-strong justify-self-start" disabled={isBusy}>
+  <Button look="strong" class="justify-self-start" disabled={isBusy}>
     {before === null || before.id === '' ? 'Check' : 'Check again'}
-  </button>
-</form>
+  </Button>
+</Form>

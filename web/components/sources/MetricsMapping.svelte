@@ -1,4 +1,9 @@
 <script lang="ts">
+  import Form from '../ui/Form.svelte'
+  import Panel from '../ui/Panel.svelte'
+  import Button from '../ui/Button.svelte'
+  import Checkbox from '../ui/Checkbox.svelte'
+  import Input from '../ui/Input.svelte'
   import { untrack } from 'svelte'
   import { formatReading } from '#core/catalogue'
   import {
@@ -10,7 +15,6 @@
     type ToldSeries,
   } from '#core/sources'
   import { formatNumber } from '#core/units'
-  import { enhance } from '$lib/client/forms'
   import KindSelect from '../gear/KindSelect.svelte'
   import MeasureSelect from '../readings/MeasureSelect.svelte'
 
@@ -117,69 +121,54 @@
     [...new Set(own.flatMap((each) => Object.keys(each.labels)))].join(', ')
 </script>
 
-<section class="panel" aria-labelledby="mapping" data-testid="mapping">
-  <h2 class="panel-title" id="mapping">
-    What its metrics mean <span
-      >{series.length} series of {metrics.length} metrics; {values} readings by {drafts.length}
-      {drafts.length === 1 ? 'line' : 'lines'}</span
-    >
-  </h2>
+<Panel
+  title="Metric mapping"
+  note={`${series.length} series of ${metrics.length} metrics; ${values} readings by ${drafts.length} ${drafts.length === 1 ? 'line' : 'lines'}`}
+  id="mapping"
+  data-testid="mapping"
+>
   {#each mapped.problems as problem (problem)}<p class="text-crit mb-1">{problem}</p>{/each}
   {#each drafts as draft, index (index)}
     <fieldset class="border-rule-2 grid gap-1 border-t py-2" data-testid="mapping-line">
       <legend class="sr-only">Line {index + 1}</legend>
       <div class="flex items-baseline justify-between gap-2">
         <code class="font-mono text-[11px] break-all">{draft.metric}</code>
-        <span class="muted whitespace-nowrap" data-testid="example">
+        <span class="text-ink-2 text-xs whitespace-nowrap" data-testid="example">
           {taken(index)} series · {example(index)}
-          <button class="link ml-1" type="button" onclick={() => drafts.splice(index, 1)}>Take out</button>
+          <Button look="link" class="ml-1" type="button" onclick={() => drafts.splice(index, 1)}
+            >Remove</Button
+          >
         </span>
       </div>
       <div class="grid grid-cols-[1fr_104px_1fr_112px] gap-1.5">
-        <label class="muted grid">Gear <input class="field" bind:value={draft.gear} /></label>
-        <label class="muted grid"
-          >is a <KindSelect of="gear" label="Kind of gear" bind:value={draft.kind} /></label
-        >
-        <label class="muted grid"
-          >Part <input class="field" placeholder="the gear itself" bind:value={draft.part} /></label
-        >
-        <label class="muted grid"
-          >is a <KindSelect of="part" label="Kind of part" bind:value={draft.partKind} /></label
-        >
+        <Input label="Gear" bind:value={draft.gear} />
+        <KindSelect of="gear" label="Kind of gear" bind:value={draft.kind} />
+        <Input label="Part" placeholder="the gear itself" bind:value={draft.part} />
+        <KindSelect of="part" label="Kind of part" bind:value={draft.partKind} />
       </div>
       <div class="grid grid-cols-[1fr_84px_1fr_auto] items-end gap-1.5">
-        <label class="muted grid">Measure <MeasureSelect label="Measure" bind:value={draft.measure} /></label>
-        <label class="muted grid"
-          >Times <input class="field" type="number" step="any" bind:value={draft.scale} /></label
-        >
-        <label class="muted grid"
-          >Only with labels <input class="field" placeholder="any" bind:value={draft.where} /></label
-        >
-        <label class="muted mb-2 flex items-center gap-1"
-          ><input type="checkbox" bind:checked={draft.isCount} /> counts up</label
-        >
+        <MeasureSelect label="Measure" bind:value={draft.measure} />
+        <Input label="Times" type="number" step="any" bind:value={draft.scale} />
+        <Input label="Labels" placeholder="any" bind:value={draft.where} />
+        <Checkbox label="Counter" bind:checked={draft.isCount} />
       </div>
     </fieldset>
   {/each}
   <div class="border-rule-2 flex flex-wrap items-center gap-2 border-t pt-2">
-    <form method="POST" action="?/map" use:enhance>
+    <Form action="?/map">
       <input type="hidden" name="check" value={checkId} />
       <input type="hidden" name="map" value={JSON.stringify(lines)} />
-      <button class="btn btn-strong" disabled={values === 0}>Read by these lines</button>
-    </form>
+      <Button look="strong" disabled={values === 0}>Use these lines</Button>
+    </Form>
     {#if drafts.length === 0 && suggested.length > 0}
-      <button class="btn" type="button" onclick={() => (drafts = suggested.map(draftOf))}
-        >Begin with {suggested.length} likely {suggested.length === 1 ? 'line' : 'lines'}</button
+      <Button type="button" onclick={() => (drafts = suggested.map(draftOf))}
+        >Add {suggested.length} suggested {suggested.length === 1 ? 'line' : 'lines'}</Button
       >
     {/if}
-    <p class="muted">Gear and part may hold a label in braces, as {'{host}'}.</p>
+    <p class="text-ink-2 text-xs">Gear and part may hold a label in braces, as {'{host}'}.</p>
   </div>
   <h3 class="mt-3 mb-1 flex items-baseline gap-2 font-[640]">
-    Not read <input
-      class="field w-56 font-normal"
-      placeholder="a word of its name or help"
-      bind:value={filter}
-    />
+    Not read <Input class="w-56 font-normal" placeholder="Search by name or help" bind:value={filter} />
   </h3>
   {#each open.slice(0, SHOWN) as { name, own } (name)}
     <div
@@ -188,13 +177,17 @@
     >
       <span class="min-w-0">
         <code class="font-mono text-[11px] break-all">{name}</code>
-        <span class="muted">{[own[0]!.help, labelsOf(own)].filter(Boolean).join(' · ')}</span>
+        <span class="text-ink-2 text-xs">{[own[0]!.help, labelsOf(own)].filter(Boolean).join(' · ')}</span>
       </span>
-      <span class="muted whitespace-nowrap">{own.length} × e.g. {exampleOf(own)}</span>
-      <button class="link" type="button" onclick={() => add(own)}>Read it</button>
+      <span class="text-ink-2 text-xs whitespace-nowrap">{own.length} × e.g. {exampleOf(own)}</span>
+      <Button look="link" type="button" onclick={() => add(own)}>Add line</Button>
     </div>
   {:else}
-    <p class="muted">{words === '' ? 'Everything that it tells of is read.' : 'Nothing of that name.'}</p>
+    <p class="text-ink-2 text-xs">
+      {words === '' ? 'Everything that it tells of is read.' : 'Nothing of that name.'}
+    </p>
   {/each}
-  {#if open.length > SHOWN}<p class="muted">{open.length - SHOWN} more; give a word to find them.</p>{/if}
-</section>
+  {#if open.length > SHOWN}<p class="text-ink-2 text-xs">
+      {open.length - SHOWN} more; give a word to find them.
+    </p>{/if}
+</Panel>

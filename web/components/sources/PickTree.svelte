@@ -1,4 +1,7 @@
 <script lang="ts">
+  import Button from '../ui/Button.svelte'
+  import Checkbox from '../ui/Checkbox.svelte'
+  import Input from '../ui/Input.svelte'
   import Fold from '../ui/Fold.svelte'
   import type { GearTree, ItemView } from '$lib/server/sources/itemTree'
 
@@ -36,41 +39,40 @@
     class="border-rule-2 grid grid-cols-[20px_minmax(0,1fr)_minmax(0,auto)] items-baseline gap-x-2 border-t py-0.5"
     data-testid="item"
   >
-    <input
-      type="checkbox"
+    <Checkbox
       aria-label="Watch {item.name}"
-      checked={!left.has(keyOf(item))}
+      defaultChecked={!left.has(keyOf(item))}
       disabled={isOff}
-      onchange={(event) => set([item], event.currentTarget.checked)}
+      onchange={(checked) => set([item], checked)}
     />
     <span class="min-w-0 break-words"
       >{item.name}
-      {#if item.note !== null}<span class="muted">· {item.note}</span>{/if}</span
+      {#if item.note !== null}<span class="text-ink-2 text-xs">· {item.note}</span>{/if}</span
     >
-    <span class="muted text-right"
+    <span class="text-ink-2 text-right text-xs"
       >{item.values.map(({ label, text }) => `${label} ${text}`).join(' · ')}</span
     >
   </li>
 {/snippet}
 
-<label class="mb-2 flex items-center gap-2">
-  <span class="muted">Show only</span>
-  <input class="field w-56" placeholder="a name, a kind, a reason" bind:value={filter} />
-</label>
+<div class="mb-2">
+  <Input label="Filter" class="w-56" placeholder="Name, kind, reason" bind:value={filter} />
+</div>
 {#each tree as { item, detail, groups } (item.gearKey)}
   {@const isOff = left.has(keyOf(item))}
   <section class="border-rule mt-2 border-t-2 pt-1.5" data-testid="found-gear">
     <div class="flex items-baseline gap-2">
-      <input
-        type="checkbox"
+      <Checkbox
         aria-label="Watch {item.name}"
-        checked={!isOff}
-        onchange={(event) => set([item], event.currentTarget.checked)}
+        defaultChecked={!isOff}
+        onchange={(checked) => set([item], checked)}
       />
       <h3 class="font-[640]">{item.name}</h3>
-      <span class="muted">{detail}{item.note === null ? '' : ` · ${item.note}`}</span>
+      <span class="text-ink-2 text-xs">{detail}{item.note === null ? '' : ` · ${item.note}`}</span>
     </div>
-    <p class="muted ml-6">{item.values.map(({ label, text }) => `${label} ${text}`).join(' · ')}</p>
+    <p class="text-ink-2 ml-6 text-xs">
+      {item.values.map(({ label, text }) => `${label} ${text}`).join(' · ')}
+    </p>
     <div class="ml-6">
       {#each groups as { kind, label, parts } (kind)}
         {@const shown = plain(parts)}
@@ -81,15 +83,15 @@
           >
             {#snippet title()}
               {label}
-              <span class="muted">{picked(parts)} of {parts.length} picked</span>
+              <span class="text-ink-2 text-xs">{picked(parts)} of {parts.length} picked</span>
             {/snippet}
             {#if shown.length > 1}
-              <button
+              <Button
                 type="button"
-                class="btn my-1 ml-4"
+                class="my-1 ml-4"
                 disabled={isOff}
                 onclick={() => set(shown, picked(shown) < shown.length)}
-                >{picked(shown) < shown.length ? 'Pick all' : 'Leave all'}</button
+                >{picked(shown) < shown.length ? 'Pick all' : 'Leave all'}</Button
               >
             {/if}
             <ul class="ml-4">

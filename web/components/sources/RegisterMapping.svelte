@@ -1,4 +1,11 @@
 <script lang="ts">
+  import Form from '../ui/Form.svelte'
+  import Panel from '../ui/Panel.svelte'
+  import Combobox from '../ui/Combobox.svelte'
+  import Select from '../ui/Select.svelte'
+  import Button from '../ui/Button.svelte'
+  import Input from '../ui/Input.svelte'
+  import TextArea from '../ui/TextArea.svelte'
   import { parse } from 'csv-parse/browser/esm/sync'
   import { stringify } from 'csv-stringify/browser/esm/sync'
   import { untrack } from 'svelte'
@@ -19,7 +26,6 @@
     rowOfLine,
     valueOf,
   } from '#core/sources'
-  import { enhance } from '$lib/client/forms'
   import KindSelect from '../gear/KindSelect.svelte'
   import Fold from '../ui/Fold.svelte'
   import MeasureSelect from '../readings/MeasureSelect.svelte'
@@ -124,7 +130,7 @@
       return {
         lines: [],
         problems: [
-          `The first line names the columns, of ${REGISTER_COLUMNS.join(', ')}${unknown.length === 0 ? '; below it is a line for each value' : `; «${unknown[0]}» is none of these`}.`,
+          `The first line names the columns, of ${REGISTER_COLUMNS.join(', ')}${unknown.length === 0 ? '; below it is a line for each value' : `; “${unknown[0]}” is none of these`}.`,
         ],
       }
     if (rows.length > MOST_REGISTER_LINES)
@@ -155,108 +161,96 @@
   }
 </script>
 
-<section class="panel" aria-labelledby="registers" data-testid="registers">
-  <h2 class="panel-title" id="registers">
-    What its registers mean <span>{drafts.length} {drafts.length === 1 ? 'line' : 'lines'}</span>
-  </h2>
+<Panel
+  title="Register map"
+  note={`${drafts.length} ${drafts.length === 1 ? 'line' : 'lines'}`}
+  id="registers"
+  data-testid="registers"
+>
   <div class="mb-1 flex flex-wrap gap-2">
-    <label class="muted grid">It is a <KindSelect of="gear" label="Kind of gear" bind:value={kind} /></label>
-    <label class="muted grid">Maker <input class="field w-40" bind:value={maker} /></label>
-    <label class="muted grid">Model <input class="field w-40" bind:value={model} /></label>
+    <KindSelect of="gear" label="Kind of gear" bind:value={kind} />
+    <Input label="Maker" class="w-40" bind:value={maker} />
+    <Input label="Model" class="w-40" bind:value={model} />
   </div>
   {#each drafts as draft, index (index)}
     {@const seen = read(lines[index]!)}
     <fieldset class="border-rule-2 grid gap-1 border-t py-1.5" data-testid="register-line">
       <legend class="sr-only">Line {index + 1}</legend>
       <div class="grid grid-cols-[92px_78px_66px_82px_1fr_auto] items-end gap-1.5">
-        <label class="muted grid"
-          >Table <select class="field" bind:value={draft.table}
-            >{#each REGISTER_TABLES as table (table)}<option>{table}</option>{/each}</select
-          ></label
-        >
-        <label class="muted grid"
-          >From 0 <input class="field" type="number" min="0" max="65535" bind:value={draft.address} /></label
-        >
-        <label class="muted grid"
-          >Type <select class="field" disabled={isBitTable(draft.table)} bind:value={draft.type}
-            >{#each Object.keys(REGISTER_WORDS) as type (type)}<option>{type}</option>{/each}</select
-          ></label
-        >
+        <Select
+          label="Table"
+          bind:value={draft.table}
+          options={REGISTER_TABLES.map((table) => ({ value: table, label: table }))}
+        />
+        <Input label="From 0" type="number" min="0" max="65535" bind:value={draft.address} />
+        <Combobox
+          label="Type"
+          disabled={isBitTable(draft.table)}
+          bind:value={draft.type}
+          options={Object.keys(REGISTER_WORDS).map((type) => ({ value: type, label: type }))}
+        />
         {#if draft.type === 'bit' && !isBitTable(draft.table)}
-          <label class="muted grid"
-            >Bit <input class="field" type="number" min="0" max="15" bind:value={draft.bit} /></label
-          >
+          <Input label="Bit" type="number" min="0" max="15" bind:value={draft.bit} />
         {:else}
-          <label class="muted grid"
-            >Order <select class="field" disabled={isBitTable(draft.table)} bind:value={draft.order}
-              >{#each BYTE_ORDERS as order (order)}<option>{order}</option>{/each}</select
-            ></label
-          >
+          <Select
+            label="Order"
+            disabled={isBitTable(draft.table)}
+            bind:value={draft.order}
+            options={BYTE_ORDERS.map((order) => ({ value: order, label: order }))}
+          />
         {/if}
         <span class="self-center truncate text-right"
           ><code class="font-mono text-[11px]">{seen.raw}</code>
           <strong data-testid="decoded">{seen.value}</strong></span
         >
         <span class="flex gap-2 self-center">
-          <button
-            class="link muted"
+          <Button
+            look="link"
+            class="text-ink-2 text-xs"
             type="button"
             title="The same again for the registers behind it"
-            onclick={() => drafts.splice(index + 1, 0, draftOf(nextLine(lines[index]!)))}>Copy</button
+            onclick={() => drafts.splice(index + 1, 0, draftOf(nextLine(lines[index]!)))}>Copy</Button
           >
-          <button class="link muted" type="button" onclick={() => drafts.splice(index, 1)}>Take out</button>
+          <Button look="link" class="text-ink-2 text-xs" type="button" onclick={() => drafts.splice(index, 1)}
+            >Remove</Button
+          >
         </span>
       </div>
       <div class="grid grid-cols-[minmax(0,1fr)_104px_minmax(0,1.4fr)_72px_72px_72px_96px] items-end gap-1.5">
-        <label class="muted grid"
-          >Part <input class="field" placeholder="the gear itself" bind:value={draft.part} /></label
-        >
-        <label class="muted grid"
-          >is a <KindSelect of="part" label="Kind of part" bind:value={draft.partKind} /></label
-        >
-        <label class="muted grid">Measure <MeasureSelect label="Measure" bind:value={draft.measure} /></label>
-        <label class="muted grid"
-          >Times <input class="field" type="number" step="any" bind:value={draft.scale} /></label
-        >
-        <label class="muted grid"
-          >Plus <input class="field" type="number" step="any" bind:value={draft.offset} /></label
-        >
-        <label class="muted grid"
-          >None is <input class="field" placeholder="–" bind:value={draft.none} /></label
-        >
-        <label class="muted grid"
-          >States <input class="field" placeholder="0=0, 1=2" bind:value={draft.states} /></label
-        >
+        <Input label="Part" placeholder="the gear itself" bind:value={draft.part} />
+        <KindSelect of="part" label="Kind of part" bind:value={draft.partKind} />
+        <MeasureSelect label="Measure" bind:value={draft.measure} />
+        <Input label="Times" type="number" step="any" bind:value={draft.scale} />
+        <Input label="Plus" type="number" step="any" bind:value={draft.offset} />
+        <Input label="No value is" placeholder="–" bind:value={draft.none} />
+        <Input label="States" placeholder="0=0, 1=2" bind:value={draft.states} />
       </div>
     </fieldset>
   {/each}
   <div class="border-rule-2 flex flex-wrap items-center gap-2 border-t pt-2">
-    <form method="POST" action="?/map" use:enhance>
+    <Form action="?/map">
       <input type="hidden" name="check" value={checkId} />
       <input type="hidden" name="map" value={JSON.stringify(map)} />
-      <button class="btn btn-strong">Read by this map</button>
-    </form>
-    <button class="btn" type="button" onclick={() => add('holding', 0)}>Add a line</button>
-    <p class="muted">Registers are counted from 0, as they go over the wire.</p>
+      <Button look="strong">Use this map</Button>
+    </Form>
+    <Button type="button" onclick={() => add('holding', 0)}>Add a line</Button>
+    <p class="text-ink-2 text-xs">Registers are counted from 0, as they go over the wire.</p>
   </div>
   <Fold class="border-rule-2 mt-2 border-t pt-1.5" titleClass="font-[640]">
     {#snippet title()}Lines as a sheet{/snippet}
-    <p class="muted my-1">
+    <p class="text-ink-2 my-1 text-xs">
       Paste a CSV or the cells of a spreadsheet. Columns: {REGISTER_COLUMNS.join(', ')}. Table, register and
       measure are needed; registers count from 0, also as 0x1A.
     </p>
-    <textarea class="field w-full font-mono text-[11px]" rows="6" aria-label="Lines as CSV" bind:value={sheet}
-    ></textarea>
+    <TextArea class="w-full font-mono text-[11px]" rows="6" aria-label="Lines as CSV" bind:value={sheet} />
     {#each sheetProblems.slice(0, 8) as problem (problem)}<p class="text-crit" role="alert">
         {problem}
       </p>{/each}
     {#if sheetProblems.length > 8}<p class="text-crit">and {sheetProblems.length - 8} more lines.</p>{/if}
     <div class="mt-1 flex gap-2">
-      <button class="btn" type="button" disabled={sheet.trim() === ''} onclick={takeSheet}
-        >Take these lines</button
-      >
-      <button class="btn" type="button" disabled={drafts.length === 0} onclick={writeSheet}
-        >Write the lines above here</button
+      <Button type="button" disabled={sheet.trim() === ''} onclick={takeSheet}>Add these lines</Button>
+      <Button type="button" disabled={drafts.length === 0} onclick={writeSheet}
+        >Copy the lines above to CSV</Button
       >
     </div>
   </Fold>
@@ -271,11 +265,11 @@
     <ul class="grid grid-cols-[repeat(auto-fill,minmax(132px,1fr))] gap-x-3">
       {#each values as word, offset (offset)}
         <li class="border-rule-2 flex items-baseline justify-between gap-1 border-t font-mono text-[11px]">
-          <button
-            class="link"
+          <Button
+            look="link"
             type="button"
             aria-label="Add a line for {table} {address + offset}"
-            onclick={() => add(table, address + offset)}>{address + offset}</button
+            onclick={() => add(table, address + offset)}>{address + offset}</Button
           >
           <span class={isMeant(table, address + offset) ? 'text-ink-3' : ''}
             >{isBitTable(table) ? word : `${hex(word)} ${word}`}</span
@@ -284,4 +278,4 @@
       {/each}
     </ul>
   {/each}
-</section>
+</Panel>

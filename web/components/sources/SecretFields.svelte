@@ -1,20 +1,18 @@
 <script lang="ts">
+  import Input from '../ui/Input.svelte'
   /** The fields of a credential of one kind. */
   let { kind, isKept }: { kind: 'basic' | 'bearer' | 'snmp-v2c' | 'snmp-v3'; isKept: boolean } = $props()
   const placeholder = $derived(isKept ? 'as entered before' : '')
 </script>
 
 {#snippet field(name: string, label: string, isSecret: boolean)}
-  <label class="grid gap-0.5">
+  <Input
     {label}
-    <input
-      class="field"
-      {name}
-      type={isSecret ? 'password' : 'text'}
-      autocomplete={isSecret ? 'new-password' : 'off'}
-      {placeholder}
-    />
-  </label>
+    {name}
+    type={isSecret ? 'password' : 'text'}
+    autocomplete={isSecret ? 'new-password' : 'off'}
+    {placeholder}
+  />
 {/snippet}
 
 {#if kind === 'basic'}

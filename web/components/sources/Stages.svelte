@@ -39,10 +39,12 @@
       </svg>
       <div class="min-w-0">
         <span class={state === 'waiting' ? 'text-ink-3' : 'font-[640]'}>{STAGE_LABELS[stage]}</span>
-        {#if index === under}<span class="muted">…under way</span>{/if}
-        {#if said !== ''}<p class="muted break-words {state === 'failed' ? 'text-ink' : ''}">{said}</p>{/if}
+        {#if index === under}<span class="text-ink-2 text-xs">…under way</span>{/if}
+        {#if said !== ''}<p class="text-ink-2 text-xs break-words {state === 'failed' ? 'text-ink' : ''}">
+            {said}
+          </p>{/if}
         {#if state === 'failed' && sent !== null}
-          <dl class="muted mt-1 grid grid-cols-[70px_minmax(0,1fr)] gap-x-2">
+          <dl class="text-ink-2 mt-1 grid grid-cols-[70px_minmax(0,1fr)] gap-x-2 text-xs">
             <dt>Sent</dt>
             <dd class="font-mono text-[11px] break-all">{sent}</dd>
             <dt>Came back</dt>
@@ -50,7 +52,9 @@
           </dl>
         {/if}
       </div>
-      <span class="muted whitespace-nowrap">{tookMs === null ? '' : formatMilliseconds(tookMs)}</span>
+      <span class="text-ink-2 text-xs whitespace-nowrap"
+        >{tookMs === null ? '' : formatMilliseconds(tookMs)}</span
+      >
     </li>
   {/each}
 </ol>

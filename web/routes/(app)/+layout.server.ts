@@ -4,12 +4,17 @@ import { presentOf } from '$lib/server/platform/present'
 import type { LayoutServerLoad } from './$types'
 import { signedIn } from '$lib/server/platform/signedIn'
 import { hears } from '$lib/server/platform/hears'
+import { ownMeasures } from '$lib/server/readings/ownMeasures'
 import { CLOCK } from '$lib/client/topics'
 
 export const load: LayoutServerLoad = async ({ locals, depends }) => {
-  hears(depends, 'alerts', 'quiet', 'sources', 'places', 'callouts', 'demo', 'accounts', CLOCK)
+  hears(depends, 'alerts', 'quiet', 'sources', 'places', 'callouts', 'demo', 'accounts', 'measures', CLOCK)
   const { id, name, role } = signedIn(locals)
   const present = presentOf(locals)
-  const [theme, shell] = await Promise.all([themeOf(present.db, id), loadShell(present)])
-  return { user: { name, role, theme }, shell }
+  const [theme, shell, measures] = await Promise.all([
+    themeOf(present.db, id),
+    loadShell(present),
+    ownMeasures(present.db),
+  ])
+  return { user: { name, role, theme }, shell, measures }
 }

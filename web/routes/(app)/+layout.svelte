@@ -1,7 +1,10 @@
 <script lang="ts">
+  import Link from '$lib/components/ui/Link.svelte'
+  import { browser } from '$app/environment'
   import { goto, invalidate } from '$app/navigation'
   import { navigating, page } from '$app/state'
   import { onMount, untrack } from 'svelte'
+  import { setOwnMeasures } from '#core/catalogue'
   import { windowOf } from '#core/readings'
   import { formatAgo, formatMoment } from '#core/units'
   import { keyHandler } from '$lib/client/keys'
@@ -21,6 +24,9 @@
 
   let { data, children }: LayoutProps = $props()
 
+  // Measures of the site are known before anything is drawn, and again when they change. The server knows them itself.
+  if (browser) untrack(() => setOwnMeasures(data.measures))
+  $effect.pre(() => setOwnMeasures(data.measures))
   const live = provideLive(new Live(untrack(() => data.shell.nowMs)))
   let findInput = $state<HTMLElement | null>(null)
   let areKeysShown = $state(false)
@@ -67,6 +73,13 @@
     next.searchParams.delete('from')
     next.searchParams.delete('to')
     next.searchParams.set('w', key)
+    void goto(next, { keepFocus: true, noScroll: true })
+  }
+  function chooseOwnWindow(fromMs: number, toMs: number): void {
+    const next = new URL(page.url)
+    next.searchParams.delete('w')
+    next.searchParams.set('from', String(fromMs))
+    next.searchParams.set('to', String(toMs))
     void goto(next, { keepFocus: true, noScroll: true })
   }
   const go = (href: string): void => void goto(href)
@@ -162,17 +175,25 @@
     <header class="bg-sheet border-rule sticky top-0 z-20 flex h-12 items-center gap-4 border-b px-5">
       <b class="whitespace-nowrap">{data.shell.site.name}</b>
       <FindBox bind:input={findInput} find={findAnything} {go} />
-      <WindowPicker key={shown.key} {ownLabel} choose={chooseWindow} />
+      <WindowPicker
+        key={shown.key}
+        {ownLabel}
+        fromMs={shown.fromMs}
+        toMs={shown.toMs}
+        timeZone={zone}
+        choose={chooseWindow}
+        chooseOwn={chooseOwnWindow}
+      />
       {#if data.shell.demo !== null}
         <span
-          class="muted ml-auto whitespace-nowrap"
+          class="text-ink-2 ml-auto text-xs whitespace-nowrap"
           role="status"
           title="The year before the demo is laid down while it runs, the newest days first"
           >past: {data.shell.demo.done} of {data.shell.demo.of} days
         </span>
       {/if}
       <span
-        class="muted {data.shell.demo === null ? 'ml-auto' : ''} whitespace-nowrap"
+        class="text-ink-2 text-xs {data.shell.demo === null ? 'ml-auto' : ''} whitespace-nowrap"
         data-testid="freshness"
       >
         {#if !live.isConnected && live.failed?.isSignedOut !== true}
@@ -180,7 +201,7 @@
         {:else if live.failed !== null}
           <b class="text-blind" title={live.failed.message}>
             {#if live.failed.isSignedOut}
-              signed out: <a class="link" href="/sign-in" target="_blank">sign in again</a>,
+              signed out: <Link href="/sign-in" target="_blank">sign in again</Link>,
             {:else if live.failed.isAway}
               the database is away:
             {:else}

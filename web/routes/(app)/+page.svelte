@@ -1,4 +1,7 @@
 <script lang="ts">
+  import PanelTitle from '$lib/components/ui/PanelTitle.svelte'
+  import Link from '$lib/components/ui/Link.svelte'
+  import Panel from '$lib/components/ui/Panel.svelte'
   import { invalidate } from '$app/navigation'
   import { formatMoment } from '#core/units'
   import { useLive } from '$lib/client/live.svelte'
@@ -27,11 +30,7 @@
 
 <div class="grid grid-cols-[minmax(0,1fr)_372px] items-start gap-4">
   <div class="grid gap-3.5">
-    <section class="panel" aria-labelledby="now">
-      <h2 class="panel-title" id="now">
-        Needs you
-        <span>{data.notes.join(' · ')}</span>
-      </h2>
+    <Panel title="Needs you" note={data.notes.join(' · ')} id="now">
       {#if refusal !== null}<p class="text-crit mb-2" role="alert">{refusal}</p>{/if}
       <ul>
         {#each data.rows as row (row.id)}
@@ -43,22 +42,21 @@
             take={data.mayTake ? take : null}
           />
         {:else}
-          <li class="border-rule-2 muted flex items-center gap-2.5 border-t py-2.5">
+          <li class="border-rule-2 text-ink-2 flex items-center gap-2.5 border-t py-2.5 text-xs">
             {#if data.shell.heard.sources === 0}
-              Nothing is connected. <a class="link" href="/sources">Connect a first source</a> to see its gear here.
+              Nothing is connected. <Link href="/sources">Connect a first source</Link> to see its gear here.
             {:else}
-              <Glyph state="well" /> No rule holds on anything that is watched.
+              <Glyph state="well" /> No open alerts.
             {/if}
           </li>
         {/each}
       </ul>
-    </section>
-    <section class="panel" aria-labelledby="lately">
-      <h2 class="panel-title" id="lately">Went away by itself <span>last 24 hours</span></h2>
+    </Panel>
+    <Panel title="Cleared by itself" note="last 24 hours" id="lately">
       <ul>
         {#each data.cleared as { id, title, gearId, openedAtMs, clearedAtMs, lasted, takenBy } (id)}
           <li
-            class="border-rule-2 muted grid grid-cols-[minmax(0,1fr)_auto] gap-3 border-t py-1.5"
+            class="border-rule-2 text-ink-2 grid grid-cols-[minmax(0,1fr)_auto] gap-3 border-t py-1.5 text-xs"
             data-testid="cleared-row"
           >
             <a
@@ -74,19 +72,19 @@
             </span>
           </li>
         {:else}
-          <li class="border-rule-2 muted border-t py-1.5">Nothing has come and gone.</li>
+          <li class="border-rule-2 text-ink-2 border-t py-1.5 text-xs">Nothing has come and gone.</li>
         {/each}
       </ul>
-    </section>
+    </Panel>
   </div>
 
-  <section class="panel" aria-labelledby="where">
-    <h2 class="panel-title" id="where">
+  <Panel>
+    <PanelTitle id="where">
       Where
       {#if data.rooms.length === 1}<span>{data.rooms[0]?.name}</span>{/if}
-    </h2>
+    </PanelTitle>
     {#each data.rooms as room (room.id)}
-      {#if data.rooms.length > 1}<p class="muted mt-1">{room.name}</p>{/if}
+      {#if data.rooms.length > 1}<p class="text-ink-2 mt-1 text-xs">{room.name}</p>{/if}
       <div class="flex flex-wrap gap-2">
         {#each room.racks as rack (rack.id)}
           {#if racks === 1}
@@ -103,9 +101,9 @@
         {/each}
       </div>
     {:else}
-      <p class="muted">
-        No room is drawn yet. <a class="link" href="/rooms">Rooms</a> is where racks are made.
+      <p class="text-ink-2 text-xs">
+        No room is drawn yet. <Link href="/rooms">Rooms</Link> is where racks are made.
       </p>
     {/each}
-  </section>
+  </Panel>
 </div>

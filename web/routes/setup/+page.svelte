@@ -1,5 +1,7 @@
 <script lang="ts">
-  import { enhance } from '$lib/client/forms'
+  import Form from '$lib/components/ui/Form.svelte'
+  import Button from '$lib/components/ui/Button.svelte'
+  import Input from '$lib/components/ui/Input.svelte'
   import Door from '$lib/components/ui/Door.svelte'
   import type { PageProps } from './$types'
 
@@ -7,41 +9,36 @@
 </script>
 
 <Door title="First administrator">
-  <p class="muted mb-3">
+  <p class="text-ink-2 mb-3 text-xs">
     This installation is new. Whoever fills this in administers it, and can let others in afterwards.
   </p>
-  <form method="POST" class="grid gap-3" use:enhance>
-    <label class="grid gap-1">
-      Name of the site
-      <input class="field" name="site" required maxlength="64" value={form?.site ?? ''} />
-    </label>
-    <label class="grid gap-1">
-      Your name
-      <input class="field" name="name" autocomplete="name" required maxlength="64" value={form?.name ?? ''} />
-    </label>
-    <label class="grid gap-1">
-      Mail address
-      <input
-        class="field"
-        name="email"
-        type="email"
-        autocomplete="username"
-        required
-        value={form?.email ?? ''}
-      />
-    </label>
-    <label class="grid gap-1">
-      Password, at least 10 characters
-      <input
-        class="field"
-        name="password"
-        type="password"
-        autocomplete="new-password"
-        minlength="10"
-        required
-      />
-    </label>
+  <Form class="grid gap-3">
+    <Input label="Name of the site" name="site" required maxlength="64" defaultValue={form?.site ?? ''} />
+    <Input
+      label="Your name"
+      name="name"
+      autocomplete="name"
+      required
+      maxlength="64"
+      defaultValue={form?.name ?? ''}
+    />
+    <Input
+      label="Mail address"
+      name="email"
+      type="email"
+      autocomplete="username"
+      required
+      defaultValue={form?.email ?? ''}
+    />
+    <Input
+      label="Password, at least 10 characters"
+      name="password"
+      type="password"
+      autocomplete="new-password"
+      minlength={10}
+      required
+    />
     {#if form?.message}<p class="text-crit" role="alert">{form.message}</p>{/if}
-    <button class="btn btn-strong justify-self-start">Begin</button>
-  </form>
+    <Button look="strong" class="justify-self-start">Begin</Button>
+  </Form>
 </Door>

@@ -35,7 +35,7 @@ export function signedLines(lines: readonly Recorded[], key: SecretKey): string 
 
 /** The record as a table, oldest first. @param lines newest first */
 export const recordSheet = (lines: readonly Recorded[]) => ({
-  name: 'Who did what',
+  name: 'Audit record',
   head: ['at', 'who', 'account', 'from', 'what', 'kind', 'outcome', 'what differs'],
   rows: lines
     .toReversed()

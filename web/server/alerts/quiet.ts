@@ -39,7 +39,7 @@ export async function loadQuiets(db: Db, nowMs: number) {
         ? null
         : isRepeats(quiet.repeats)
           ? REPEATS[quiet.repeats]
-          : `by «${quiet.repeats}»`,
+          : `by “${quiet.repeats}”`,
     alerts: rows.flatMap(({ quietId, id, title }) => (quietId === quiet.id ? [{ id, title }] : [])),
   }))
 }
@@ -81,6 +81,7 @@ const MOST_OPEN = 6
 /** What would fall silent by a scope, what would not, and what is open there; `null` while none is chosen. */
 export async function previewQuiet(present: Present, params: URLSearchParams): Promise<QuietPreview | null> {
   const { db, nowMs } = present
+  if (!params.has('whereKind')) return null
   const where = whereFromFields({
     whereKind: params.get('whereKind') ?? '',
     whereValue: params.get('whereValue') ?? '',
@@ -209,7 +210,7 @@ export async function quietOf(
   const span = quietSpan(parsed.data, nowMs, timeZone)
   if (span.kind === 'problem') throw new Refused(span.message)
   if (repeats !== '' && !isRepeats(repeats))
-    throw new Refused(`«${repeats}» is no way for a quiet to come again. Choose one that the form offers.`)
+    throw new Refused(`“${repeats}” is no way for a quiet to come again. Choose one that the form offers.`)
   const scope = {
     where,
     measure: measure === '' ? null : measure,

@@ -45,7 +45,7 @@ export async function keepChannel(trx: Db, form: ChannelForm, who: string): Prom
   const sealedSecret =
     noSecret === 'on' ? null : password === '' ? undefined : seal(installation().key, { password })
   const kept = await saveChannel(trx, id, { name, kind, settings: parsed.data, sealedSecret }, who)
-  if (kept === null) throw new Refused(`There is a channel called «${name}» already.`)
+  if (kept === null) throw new Refused(`There is a channel called “${name}” already.`)
   return kept
 }
 
@@ -133,7 +133,7 @@ export async function dryAction(
   if (gear === undefined) return null
   const what =
     'command' in action
-      ? `the command «${action.command}» runs`
+      ? `the command “${action.command}” runs`
       : 'gearIds' in action
         ? `${action.gearIds.length} gear are asked to stop`
         : `${gear ?? ''} is asked to stop`

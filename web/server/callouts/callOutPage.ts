@@ -49,7 +49,7 @@ export const callOutActions = (idOf: IdOf) => ({
       const callOut = callOutOf(textFields(data))
       await assertStoppable(trx, callOut)
       const id = await saveCallOut(trx, idOf(params), callOut, user.name)
-      if (id === null) throw new Refused(`There is a call-out called «${callOut.name}» already.`)
+      if (id === null) throw new Refused(`There is a call-out called “${callOut.name}” already.`)
       await writeWebAddress(trx, `${url.origin}/`)
       return { to: '/alerts/callouts' }
     },

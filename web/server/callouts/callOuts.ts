@@ -127,7 +127,7 @@ function sentenceOf(
     return stuck
       .map(
         ({ name, stuck: count, stuckSince }) =>
-          `«${name}» is stuck: ${count} ${count === 1 ? 'message waits' : 'messages wait'}${
+          `“${name}” is stuck: ${count} ${count === 1 ? 'message waits' : 'messages wait'}${
             stuckSince === null ? '' : `, for ${formatElapsed(nowMs - stuckSince.getTime())}`
           }.`,
       )

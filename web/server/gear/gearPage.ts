@@ -46,7 +46,7 @@ export async function loadGearPage(about: GearAbout) {
   }
 }
 
-/** «off since 12:14», as far as it is known since when; `null` of what is on, or does not tell. */
+/** “off since 12:14”, as far as it is known since when; `null` of what is on, or does not tell. */
 async function offWords(about: GearAbout): Promise<string | null> {
   const [series, { newest }, open] = await Promise.all([about.series(), about.around(), about.openAlerts()])
   // The gear's own word, or that of what runs on it: what says off is newer than what is silent since.

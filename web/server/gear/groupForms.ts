@@ -15,8 +15,8 @@ export async function groupOf(db: Db, { members, tag, ...form }: GroupForm): Pro
     if (found.length === 1) return found[0]!.id
     throw new Refused(
       found.length === 0
-        ? `No gear is called «${name}». Check the spelling, or take it out of the list.`
-        : `${found.length} gear are called «${name}». Rename them so that one is meant.`,
+        ? `No gear is called “${name}”. Check the spelling, or take it out of the list.`
+        : `${found.length} gear are called “${name}”. Rename them so that one is meant.`,
     )
   })
   if (form.rule === 'atLeast' && tag === '' && form.least > memberIds.length)

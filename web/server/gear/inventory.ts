@@ -18,7 +18,7 @@ import {
 export interface InventoryRow {
   readonly id: number
   readonly name: string
-  /** In words: «Server». */
+  /** In words: “Server”. */
   readonly kind: string
   readonly maker: string
   readonly model: string

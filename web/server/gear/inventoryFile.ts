@@ -163,7 +163,7 @@ function changeOf(
   if (name.length > 64) return 'the name is longer than 64 characters.'
   const given = cells.get('warranty ends')
   if (given !== undefined && given !== '' && !isDay(given))
-    return `«${given}» is no day; write it as 2027-03-31.`
+    return `“${given}” is no day; write it as 2027-03-31.`
   const own: Record<string, string | null> = {}
   for (const field of fields) {
     const value = cells.get(field.name.toLowerCase())
@@ -181,8 +181,8 @@ function changeOf(
 
 /** Why a value cannot stand in a field, as a sentence. */
 export function fieldProblem({ name, kind }: Pick<OwnField, 'name' | 'kind'>, value: string): string | null {
-  if (kind === 'number' && !/^-?\d+([.,]\d+)?$/.test(value)) return `${name}: «${value}» is no number.`
-  if (kind === 'date' && !isDay(value)) return `${name}: «${value}» is no day; write it as 2027-03-31.`
+  if (kind === 'number' && !/^-?\d+([.,]\d+)?$/.test(value)) return `${name}: “${value}” is no number.`
+  if (kind === 'date' && !isDay(value)) return `${name}: “${value}” is no day; write it as 2027-03-31.`
   return value.length > 200 ? `${name} is longer than 200 characters.` : null
 }
 

@@ -76,17 +76,17 @@ export const ownForm = z.object({
   value: z.string().trim().max(200, 'A field has at most 200 characters').default(''),
 })
 
-/** One field of one's own, «owner» say, of all of them. */
+/** One field of one's own, “owner” say, of all of them. */
 export async function writeMany(
   { field, value }: z.infer<typeof ownForm>,
   { trx, data }: Acting,
 ): Promise<Acted<{ said: string }>> {
   const ids = markedIn(data)
   if (!(await listOwnFields(trx)).some(({ name }) => name === field))
-    throw new Refused(`There is no field «${field}» any more.`)
+    throw new Refused(`There is no field “${field}” any more.`)
   for (const id of ids) await writeOwn(trx, id, { own: { [field]: value === '' ? null : value } })
   return {
-    ...said(`wrote ${field} «${value}» for ${plural(ids.length, 'gear', 'gear')}`),
+    ...said(`wrote ${field} “${value}” for ${plural(ids.length, 'gear', 'gear')}`),
     tells: [{ topic: 'places' }],
   }
 }

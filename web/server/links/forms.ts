@@ -23,9 +23,9 @@ export const unlinkForm = z.object({
  */
 export async function linkTo(db: Db, id: number, { kind, way, other }: z.infer<typeof linkForm>) {
   const found = (await listGear(db)).filter(({ name }) => name.toLowerCase() === other.toLowerCase())
-  if (found.length === 0) throw new Refused(`No gear is called «${other}». Choose one of the list.`)
+  if (found.length === 0) throw new Refused(`No gear is called “${other}”. Choose one of the list.`)
   if (found.length > 1)
-    throw new Refused(`${found.length} gear are called «${other}». Rename them so that one is meant.`)
+    throw new Refused(`${found.length} gear are called “${other}”. Rename them so that one is meant.`)
   const otherId = found[0]!.id
   if (otherId === id) throw new Refused('A gear cannot hang on itself.')
   const [fromGearId, toGearId] = way === 'from' ? [id, otherId] : [otherId, id]

@@ -19,6 +19,7 @@ const READS: Readonly<Record<string, Role>> = {
   '/(app)/sources/look': 'administer',
   '/(app)/sources/many': 'administer',
   '/(app)/sources/csv': 'administer',
+  '/(app)/kit': 'administer',
   '/(app)/alerts/rules/new': 'administer',
   '/(app)/alerts/callouts/new': 'administer',
   '/(app)/alerts/callouts/[id]': 'administer',

@@ -24,10 +24,10 @@ describe('an origin', () => {
     expect(originProblem(doors, new URL(url)) === null).toBe(isOurs)
   })
   test('what was written wrongly is said at the start', () => {
-    expect(() => doorsFrom({ RACK_ORIGIN: 'rack.example' })).toThrow(/«rack.example», which is no origin/)
+    expect(() => doorsFrom({ RACK_ORIGIN: 'rack.example' })).toThrow(/“rack.example”, which is no origin/)
     expect(() => doorsFrom({ RACK_ORIGIN: 'https://rack.example/path' })).toThrow(/without a path/)
     expect(() => doorsFrom({ RACK_PROXIES: '192.0.2.300' })).toThrow(
-      /RACK_PROXIES cannot be used: «192.0.2.300»/,
+      /RACK_PROXIES cannot be used: “192.0.2.300”/,
     )
   })
 })

@@ -16,7 +16,7 @@ export function doorsFrom(env: Readonly<Record<string, string | undefined>>): Do
   for (const origin of origins)
     if (!URL.canParse(origin) || new URL(origin).origin !== origin)
       throw new Error(
-        `RACK_ORIGIN holds «${origin}», which is no origin; it is as https://rack.example, without a path.`,
+        `RACK_ORIGIN holds “${origin}”, which is no origin; it is as https://rack.example, without a path.`,
       )
   return {
     origins,

@@ -44,6 +44,16 @@ export const jsonText = (what: string) =>
 export const firstProblem = (error: z.ZodError): string =>
   `${(error.issues[0]?.message ?? 'Something is missing').replace(/\.$/, '')}.`
 
+/** The first problem of each field, by its name. */
+export function problemsOf(error: z.ZodError): Record<string, string> {
+  const problems: Record<string, string> = {}
+  for (const { path, message } of error.issues) {
+    const field = String(path[0] ?? '')
+    if (field !== '') problems[field] ??= `${message.replace(/\.$/, '')}.`
+  }
+  return problems
+}
+
 export const choice = z
   .string()
   .regex(/^\d{0,9}$/, 'Choose one of the list')

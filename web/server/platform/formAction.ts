@@ -9,7 +9,7 @@ import {
   recordChange,
   transact,
 } from '#db/platform'
-import { firstProblem } from './fields.ts'
+import { firstProblem, problemsOf } from './fields.ts'
 import { installation } from './installation.ts'
 import { Refused } from './refused.ts'
 import { type SignedIn, signedIn } from './signedIn.ts'
@@ -51,6 +51,11 @@ interface Options<Shape extends z.ZodType, Done extends object, Says extends str
 
 type Said<Says extends string, Value> = { readonly [key in Says]: Value }
 
+/** What is wrong with which field, by its name, beside the sentence for all of it. */
+interface Refusal {
+  readonly problems: Readonly<Record<string, string>>
+}
+
 /** A form without fields of its own. */
 export const noFields = z.object({})
 
@@ -75,19 +80,19 @@ export function formAction<
   options: Options<Shape, Done, Says, About>,
 ): (
   event: RequestEvent,
-) => Promise<ActionFailure<About & Said<Says, string>> | (About & Said<Says, null> & Done)> {
+) => Promise<ActionFailure<About & Refusal & Said<Says, string>> | (About & Said<Says, null> & Done)> {
   const says = options.says ?? ('message' as Says)
   return async ({ request, locals, params, url }) => {
     const user = signedIn(locals)
     const data = await request.formData()
     const fields = Object.fromEntries(data)
     const about = (options.about?.(fields) ?? {}) as About
-    const refuse = (sentence: string) =>
-      fail(400, { ...about, [says]: sentence } as About & Said<Says, string>)
+    const refuse = (sentence: string, problems: Readonly<Record<string, string>> = {}) =>
+      fail(400, { ...about, problems, [says]: sentence } as About & Refusal & Said<Says, string>)
     if (Object.values(fields).some((value) => typeof value === 'string' && value.includes('\0')))
       return refuse('A field holds a character that no text has (NUL). Type it anew.')
     const parsed = options.shape.safeParse(fields)
-    if (!parsed.success) return refuse(firstProblem(parsed.error))
+    if (!parsed.success) return refuse(firstProblem(parsed.error), problemsOf(parsed.error))
     let acted: Acted<Done> | undefined
     try {
       acted = await transact(installation().db, async (trx) => {
@@ -99,7 +104,7 @@ export function formAction<
         return outcome
       })
     } catch (thrown) {
-      if (thrown instanceof Refused) return refuse(thrown.message)
+      if (thrown instanceof Refused) return refuse(thrown.message, thrown.problems)
       if (thrown instanceof AlreadyThere && options.taken !== undefined)
         return refuse(options.taken(parsed.data))
       throw thrown

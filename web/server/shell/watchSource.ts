@@ -16,6 +16,6 @@ export interface WatchSaid {
   readonly rows: readonly AlertRow[]
   /** The sources whose readings stand in the rows. */
   readonly sourceIds: readonly number[]
-  /** About what is left out of the rows: «3 quieted or accepted». */
+  /** About what is left out of the rows: “3 quieted or accepted”. */
   readonly notes: readonly string[]
 }

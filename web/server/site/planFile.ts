@@ -152,8 +152,8 @@ const byName =
     if (found.length === 1) return found[0]!
     throw new Refused(
       found.length === 0
-        ? `${where}: no gear is called «${name}». Connect it first, or take it out of the file.`
-        : `${where}: ${found.length} gear are called «${name}». Rename them so that one is meant.`,
+        ? `${where}: no gear is called “${name}”. Connect it first, or take it out of the file.`
+        : `${where}: ${found.length} gear are called “${name}”. Rename them so that one is meant.`,
     )
   }
 

@@ -128,7 +128,7 @@ describe('plans', () => {
           },
         ],
       }),
-      /Rack B01: no gear is called «nobody»/,
+      /Rack B01: no gear is called “nobody”/,
     ],
     [
       JSON.stringify({
@@ -200,7 +200,7 @@ describe('the inventory as a file', () => {
       file('Name,Warranty ends,Cost\npetrel-1,2027-01-01,12\npetrel-2,31.12.2027,\nnobody,,\nbrume,,cheap\n'),
     )
     await expect(importInventory(db, lines, 'Asta')).rejects.toThrow(
-      'Line 3, petrel-2: «31.12.2027» is no day; write it as 2027-03-31. Line 4: no gear has the name nobody. Line 5, brume: Cost: «cheap» is no number. Nothing was changed.',
+      'Line 3, petrel-2: “31.12.2027” is no day; write it as 2027-03-31. Line 4: no gear has the name nobody. Line 5, brume: Cost: “cheap” is no number. Nothing was changed.',
     )
     expect((await own('petrel-1'))?.warrantyEnds).toBeNull()
   })

@@ -96,7 +96,7 @@ export type CheckForm = z.infer<typeof checkForm>
 export function readSource(fields: Readonly<Record<string, string>>) {
   const protocol = fields['protocol'] ?? ''
   const polled = findProtocol(protocol)?.polled
-  if (polled == null) return `«${protocol}» is not a protocol here; known are ${POLLED.join(', ')}`
+  if (polled == null) return `“${protocol}” is not a protocol here; known are ${POLLED.join(', ')}`
   const address = polled.form.address.safeParse(fields['address'] ?? '')
   const settings = polled.form.settings.safeParse(fields)
   if (!address.success || !settings.success)

@@ -12,7 +12,7 @@ export interface ItemView {
   /** Why it is left out, waits, or where it went. */
   readonly note: string | null
   readonly isWaiting: boolean
-  /** «41.2 °C», «well»; empty where it has no value of its own. */
+  /** “41.2 °C”, “well”; empty where it has no value of its own. */
   readonly values: readonly { readonly label: string; readonly text: string }[]
 }
 

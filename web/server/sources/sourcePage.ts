@@ -1,4 +1,4 @@
-import { type MeasureKey, measureOf, MEASURES } from '#core/catalogue'
+import { type MeasureKey, measureOf, measureKeys } from '#core/catalogue'
 import { failureSentence } from '#core/sources'
 import {
   requestCheckRun,
@@ -69,7 +69,7 @@ export async function loadSourcePage(db: Db, id: number, checkId: string | null,
 function measuresOf(series: readonly { readonly measure: MeasureKey }[]) {
   const counts = new Map<MeasureKey, number>()
   for (const { measure } of series) counts.set(measure, (counts.get(measure) ?? 0) + 1)
-  return (Object.keys(MEASURES) as MeasureKey[]).flatMap((key) => {
+  return measureKeys().flatMap((key) => {
     const count = counts.get(key)
     return count === undefined ? [] : [{ key, label: measureOf(key).label, count }]
   })

@@ -99,13 +99,13 @@ test('bad lines each with what is wrong, and the good ones beside them', async (
   expect(kept.map(({ name }) => name)).toEqual(['k', 'l\nm'])
   expect(bad.map(({ line, why }) => `${line}: ${why}`)).toEqual([
     '2: Enter a name for the source.',
-    '3: «telnet» is not a protocol here; known are redfish, reach, snmp, openmetrics, modbus.',
+    '3: “telnet” is not a protocol here; known are redfish, reach, snmp, openmetrics, modbus.',
     '4: The address of a controller is a host, or begins with https://.',
-    '5: No credential called «nobody» is kept.',
+    '5: No credential called “nobody” is kept.',
     '6: The credential controllers, read only is of another kind than this source needs.',
     '7: An interval has at least 5 s.',
     '8: It needs a mapping; name one that is kept.',
-    '9: No mapping called «no such map» is kept for modbus.',
+    '9: No mapping called “no such map” is kept for modbus.',
     '10: The address of a service begins with icmp://, tcp://, http:// or https://.',
     '11: There is a source called petrel-01 controller already.',
     '12: https://192.0.2.41 is asked already, by petrel-01 controller.',
@@ -154,7 +154,7 @@ test('sources that are there are changed by name when that is asked for, and kee
 test.each<[string, RegExp]>([
   ['', /names the columns/],
   ['address\n1.2.3.4', /name, protocol and address are needed/],
-  ['name,protocol,address,password\na,snmp,b,c', /«password» is not known/],
+  ['name,protocol,address,password\na,snmp,b,c', /“password” is not known/],
   ['name,protocol,address\n"a,snmp,b', /not CSV/],
 ])('%j is not such a file', async (text, why) => {
   const { good: kept, bad } = await readSourcesCsv(db, text)

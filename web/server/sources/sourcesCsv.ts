@@ -195,7 +195,7 @@ function recordsIn(text: string): readonly CsvRecord[] | BadLine {
   const columns = Object.keys(records[0]?.record ?? {})
   const unknown = columns.find((name) => !CSV_COLUMNS.includes(name))
   if (unknown !== undefined)
-    return { line: 1, why: `The column «${unknown}» is not known. Columns are ${CSV_COLUMNS.join(', ')}.` }
+    return { line: 1, why: `The column “${unknown}” is not known. Columns are ${CSV_COLUMNS.join(', ')}.` }
   if (columns.includes('name') && columns.includes('address')) return records
   return {
     line: 1,
@@ -248,7 +248,7 @@ function credentialFor(
   if (kind === null) return name === '' ? null : `It goes in without a credential, and ${name} is named.`
   if (name === '') return 'It needs a credential; name one that is kept.'
   const credential = credentials.find((each) => each.name === name)
-  if (credential === undefined) return `No credential called «${name}» is kept.`
+  if (credential === undefined) return `No credential called “${name}” is kept.`
   if (credential.kind !== kind) return `The credential ${name} is of another kind than this source needs.`
   const why = whyNotThere(credential, kind, address)
   if (why !== null) return `The credential ${name} is not for there; ${why}.`
@@ -260,7 +260,7 @@ function mappingFor({ mapping: name }: Row, protocol: string, { mappings }: Know
   const isNeeded = descriptorOf(protocol).mapping !== null
   if (name === '') return isNeeded ? 'It needs a mapping; name one that is kept.' : null
   const mapping = mappings.find((each) => each.name === name && each.protocol === protocol)
-  return mapping?.id ?? `No mapping called «${name}» is kept for ${protocol}.`
+  return mapping?.id ?? `No mapping called “${name}” is kept for ${protocol}.`
 }
 
 /** A row as its protocol's form would send it; what is empty is left for that to fill. */

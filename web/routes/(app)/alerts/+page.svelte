@@ -1,8 +1,15 @@
 <script lang="ts">
+  import Form from '$lib/components/ui/Form.svelte'
+  import Link from '$lib/components/ui/Link.svelte'
+  import Panel from '$lib/components/ui/Panel.svelte'
+  import Table from '$lib/components/ui/Table.svelte'
+  import Select from '$lib/components/ui/Select.svelte'
+  import Button from '$lib/components/ui/Button.svelte'
+  import Checkbox from '$lib/components/ui/Checkbox.svelte'
+  import Input from '$lib/components/ui/Input.svelte'
   import { goto } from '$app/navigation'
   import { page } from '$app/state'
   import { formatElapsed, formatMoment, formatNumber } from '#core/units'
-  import { enhance } from '$lib/client/forms'
   import { useLive } from '$lib/client/live.svelte'
   import AlertTabs from '$lib/components/alerts/AlertTabs.svelte'
   import Glyph from '$lib/components/ui/Glyph.svelte'
@@ -65,12 +72,12 @@
 <AlertTabs />
 
 <div class="flex flex-wrap items-center gap-x-4 gap-y-2">
-  <input
-    class="field w-64"
+  <Input
+    class="w-64"
     type="search"
-    placeholder="Words of the alert"
+    placeholder="Search alerts"
     aria-label="Only alerts with these words"
-    value={data.filter.words}
+    defaultValue={data.filter.words}
     oninput={(event) => search(event.currentTarget.value)}
   />
   <nav class="flex gap-3" aria-label="State">
@@ -94,40 +101,38 @@
     {/each}
   </nav>
   {#if data.filter.ruleKey !== null}
-    <a class="border-rule border px-1.5" href={set('rule', null)}>rule «{data.filter.ruleName}» ×</a>
+    <a class="border-rule border px-1.5" href={set('rule', null)}>rule “{data.filter.ruleName}” ×</a>
   {/if}
   {#if data.filter.gearId !== null}<a class="border-rule border px-1.5" href={set('gear', null)}>one gear ×</a
     >{/if}
 </div>
 
-<section class="panel" aria-label="Alerts">
+<Panel aria-label="Alerts">
   {#if form?.message != null}<p class="text-crit mb-2" role="alert">{form.message}</p>{/if}
   {#if form?.said != null}<p class="mb-2" role="status">{form.said}</p>{/if}
   {#if marked.size > 0}
-    <form
-      method="POST"
-      use:enhance={after}
-      class="bg-accent-soft mb-2 flex flex-wrap items-center gap-2 px-2 py-1.5"
-    >
+    <Form submit={after} class="bg-accent-soft mb-2 flex flex-wrap items-center gap-2 px-2 py-1.5">
       {#each marked as id (id)}<input type="hidden" name="id" value={id} />{/each}
       <b>{plural(marked.size, 'alert')} marked</b>
-      <button class="btn" formaction="?/take">Take them</button>
+      <Button formaction="?/take">Take</Button>
       <span class="ml-3">or quiet them for</span>
-      <select class="field" name="length" aria-label="For how long">
-        {#each ['1 h', '4 h', '12 h', '1 d', '7 d'] as length (length)}<option>{length}</option>{/each}
-        <option value="open">until I end it</option>
-      </select>
-      <input class="field w-64" name="reason" placeholder="because" aria-label="Reason" />
-      <button class="btn" formaction="?/quiet">Quiet them</button>
-      <button
-        class="btn"
-        formaction="?/accept"
-        title="They are as they should be; each comes back when it changes">Accept them</button
+      <Select
+        name="length"
+        aria-label="For how long"
+        options={[
+          ...['1 h', '4 h', '12 h', '1 d', '7 d'].map((length) => ({ value: length, label: length })),
+          { value: 'open', label: 'until I end it' },
+        ]}
+      />
+      <Input class="w-64" name="reason" placeholder="because" aria-label="Reason" />
+      <Button formaction="?/quiet">Quiet</Button>
+      <Button formaction="?/accept" title="They are as they should be; each comes back when it changes"
+        >Accept</Button
       >
-      <button class="btn ml-auto" type="button" onclick={() => (marked = new Set())}>Unmark</button>
-    </form>
+      <Button class="ml-auto" type="button" onclick={() => (marked = new Set())}>Clear selection</Button>
+    </Form>
   {/if}
-  <table class="ledger">
+  <Table>
     <thead>
       <tr>
         <th class="w-6"></th>
@@ -145,10 +150,9 @@
         <tr data-row data-testid="alert-item">
           <td>
             {#if data.mayOperate && row.clearedAtMs === null}
-              <input
-                type="checkbox"
+              <Checkbox
                 aria-label="Mark {row.title}"
-                checked={marked.has(row.id)}
+                defaultChecked={marked.has(row.id)}
                 onchange={() => (marked = toggled(marked, row.id))}
               />
             {/if}
@@ -162,27 +166,28 @@
           <td>
             <a class="font-[620] hover:underline" href="/alerts/{row.id}">{row.title}</a>
             {#if row.flaps > 0}<span class="text-warn ml-1">flaps, {row.flaps} times</span>{/if}
-            <p class="muted">
+            <p class="text-ink-2 text-xs">
               {row.reason}
               {#if row.consequence !== ''}<span class="text-ink">{row.consequence}</span>{/if}
               {#if row.causePath !== null}<span class="text-ink-3">{row.causePath}.</span>{/if}
-              {#if row.rule !== null}<a class="link text-ink-3" href={set('rule', row.ruleKey)}>{row.rule}</a
+              {#if row.rule !== null}<Link class="text-ink-3" href={set('rule', row.ruleKey)}>{row.rule}</Link
                 >{/if}
             </p>
             {#if row.followOns.length > 0}
-              <button
-                class="link muted"
+              <Button
+                look="link"
+                class="text-ink-2 text-xs"
                 data-fold
                 aria-expanded={unfolded.has(row.id)}
                 onclick={() => (unfolded = toggled(unfolded, row.id))}
-                >{unfolded.has(row.id) ? 'Fold' : 'Unfold'} what follows, {row.followOns.length}</button
+                >{unfolded.has(row.id) ? 'Fold' : 'Unfold'} what follows, {row.followOns.length}</Button
               >
               {#if unfolded.has(row.id)}
                 <ul class="border-rule mt-1 border-l-2 pl-2.5" data-testid="follow-ons">
                   {#each row.followOns as { id, title, path, isCleared } (id)}
                     <li class="py-0.5">
                       <a class="hover:underline" href="/alerts/{id}">{title}</a>
-                      <span class="muted">{path}{isCleared ? '; cleared' : ''}</span>
+                      <span class="text-ink-2 text-xs">{path}{isCleared ? '; cleared' : ''}</span>
                     </li>
                   {/each}
                 </ul>
@@ -200,17 +205,16 @@
           <td>{row.isQuiet ? 'quiet' : (row.takenBy ?? '–')}</td>
         </tr>
       {:else}
-        <tr><td colspan="8" class="muted">No alert is like that.</td></tr>
+        <tr><td colspan="8" class="text-ink-2 text-xs">No alert is like that.</td></tr>
       {/each}
     </tbody>
-  </table>
+  </Table>
   {#if data.next !== null}
     <p class="mt-2">
-      <a
-        class="link"
+      <Link
         href={`?${new URLSearchParams([...page.url.searchParams].filter(([name]) => name !== 'before').concat([['before', String(data.next)]]))}`}
-        >Older</a
+        >Older</Link
       >
     </p>
   {/if}
-</section>
+</Panel>

@@ -1,11 +1,17 @@
 <script lang="ts">
+  import Form from '$lib/components/ui/Form.svelte'
+  import Link from '$lib/components/ui/Link.svelte'
+  import Panel from '$lib/components/ui/Panel.svelte'
+  import Select from '$lib/components/ui/Select.svelte'
+  import Button from '$lib/components/ui/Button.svelte'
+  import Checkbox from '$lib/components/ui/Checkbox.svelte'
+  import Input from '$lib/components/ui/Input.svelte'
   import { goto } from '$app/navigation'
   import { page } from '$app/state'
   import { createVirtualizer } from '@tanstack/svelte-virtual'
   import { untrack } from 'svelte'
   import { GEAR_KINDS } from '#core/catalogue'
   import { fitsGearList, GEAR_STATES, gearListFilterOf, STATE_WORDS } from '#core/gear'
-  import { enhance } from '$lib/client/forms'
   import ManyGear from '$lib/components/gear/ManyGear.svelte'
   import GearTabs from '$lib/components/gear/GearTabs.svelte'
   import Glyph from '$lib/components/ui/Glyph.svelte'
@@ -30,16 +36,21 @@
   const all = $derived(shown.length > 0 && shown.every(({ id }) => marked.has(id)))
   const sentence = $derived.by(() => {
     const bad = data.unwell
-    const kinds = Object.entries(GEAR_KINDS).flatMap(([key, { label, plural }]) => {
-      const count = data.kinds[key] ?? 0
-      return count === 0
-        ? []
-        : [`${count} ${count === 1 ? label.toLowerCase().replace('ups', 'UPS') : plural}`]
-    })
     if (data.count === 0) return 'No gear is known yet. It appears when a first source is heard.'
-    return `${bad === 0 ? 'All gear is well' : `${bad} of ${data.count} gear ${bad === 1 ? 'needs' : 'need'} somebody`}: ${kinds.join(', ')} watched.`
+    return bad === 0
+      ? `All ${data.count} gear are well.`
+      : `${bad} of ${data.count} ${bad === 1 ? 'needs' : 'need'} attention.`
   })
 
+  /** Kinds as filters, the most frequent first. */
+  const kinds = $derived(
+    Object.entries(GEAR_KINDS)
+      .flatMap(([key, { label, plural }]) => {
+        const count = data.kinds[key] ?? 0
+        return count === 0 ? [] : [{ key, count, words: count === 1 ? label : plural }]
+      })
+      .toSorted((a, b) => b.count - a.count),
+  )
   let scroller = $state<HTMLElement | null>(null)
   const rows = createVirtualizer<HTMLElement, HTMLElement>({
     count: untrack(() => shown.length),
@@ -68,10 +79,11 @@
 <GearTabs />
 
 {#if data.pairs.length > 0}
-  <section class="panel" aria-labelledby="pairs">
-    <h2 class="panel-title" id="pairs">
-      Likely one <span>what is made one keeps all its readings, and can be taken apart again</span>
-    </h2>
+  <Panel
+    title="Possible duplicates"
+    note="what is made one keeps all its readings, and can be taken apart again"
+    id="pairs"
+  >
     {#if form?.message}<p class="text-crit mb-2" role="alert">{form.message}</p>{/if}
     {#each data.pairs as { a, b, why } (`${a.id} ${b.id}`)}
       <div
@@ -79,68 +91,70 @@
         data-testid="likely-pair"
       >
         <p>
-          {#each [a, b] as each, index (each.id)}{index === 0 ? '' : ' and '}<a
-              class="link font-[640]"
-              href="/gear/{each.id}">{each.name}</a
+          {#each [a, b] as each, index (each.id)}{index === 0 ? '' : ' and '}<Link
+              class="font-[640]"
+              href="/gear/{each.id}">{each.name}</Link
             >
-            <span class="muted"
+            <span class="text-ink-2 text-xs"
               >({GEAR_KINDS[each.kind].label.toLowerCase()}, seen by {each.seenBy || 'nothing now'})</span
             >{/each}: {why}.
         </p>
         {#if data.mayAdminister}
-          <form method="POST" use:enhance class="flex gap-2">
+          <Form class="flex gap-2">
             <input type="hidden" name="a" value={a.id} />
             <input type="hidden" name="b" value={b.id} />
-            <button class="btn btn-strong" formaction="?/merge">They are one</button>
-            <button class="btn" formaction="?/apart">They are two</button>
-          </form>
+            <Button look="strong" formaction="?/merge">Merge</Button>
+            <Button formaction="?/apart">Keep apart</Button>
+          </Form>
         {/if}
       </div>
     {/each}
-  </section>
+  </Panel>
 {/if}
 
-<section class="panel" aria-label="Gear">
+<Panel aria-label="Gear">
+  <div class="mb-2 flex flex-wrap gap-x-3 gap-y-0.5" role="group" aria-label="Kind">
+    {#each [{ key: '', count: data.count, words: 'gear in all' }, ...kinds] as { key, count, words } (key)}
+      <Button
+        look="bare"
+        class="text-ink-2 aria-pressed:text-ink aria-pressed:border-ink border-b-2 border-transparent hover:underline aria-pressed:font-[620]"
+        aria-pressed={filter.kind === key}
+        onclick={() => set('kind', key)}>{count} {words}</Button
+      >
+    {/each}
+  </div>
   <div class="mb-2 flex items-center gap-3">
-    <input
-      class="field w-64"
+    <Input
+      class="w-64"
       placeholder="Name, model, serial, place, tag"
       aria-label="Search in the list"
-      value={page.url.searchParams.get('q') ?? ''}
+      defaultValue={page.url.searchParams.get('q') ?? ''}
       oninput={(event) => set('q', event.currentTarget.value)}
     />
-    <select
-      class="field"
-      aria-label="Kind"
-      value={filter.kind}
-      onchange={(event) => set('kind', event.currentTarget.value)}
-    >
-      <option value="">All kinds</option>
-      {#each Object.entries(GEAR_KINDS) as [key, { label }] (key)}<option value={key}>{label}</option>{/each}
-    </select>
-    <select
-      class="field"
+    <Select
       aria-label="Place"
-      value={filter.place}
-      onchange={(event) => set('place', event.currentTarget.value)}
-    >
-      <option value="">Anywhere</option>
-      <option value="stock">Not placed yet</option>
-      <option value="placed">Placed</option>
-    </select>
-    <select
-      class="field"
+      defaultValue={filter.place}
+      onchange={(value) => set('place', value)}
+      options={[
+        { value: '', label: 'Anywhere' },
+        { value: 'stock', label: 'Not placed yet' },
+        { value: 'placed', label: 'Placed' },
+      ]}
+    />
+    <Select
       aria-label="State"
-      value={filter.state}
-      onchange={(event) => set('state', event.currentTarget.value)}
+      defaultValue={filter.state}
+      onchange={(value) => set('state', value)}
+      options={[
+        { value: '', label: 'All states' },
+        ...GEAR_STATES.map((key) => ({ value: key, label: STATE_WORDS[key] })),
+      ]}
+    />
+    <span class="text-ink-2 ml-auto text-xs"
+      >{list.isWhole ? shown.length : data.fitCount} of {data.count}</span
     >
-      <option value="">All states</option>
-      {#each GEAR_STATES as key (key)}<option value={key}>{STATE_WORDS[key]}</option>{/each}
-    </select>
-    <span class="muted ml-auto">{list.isWhole ? shown.length : data.fitCount} of {data.count}</span>
   </div>
   {#if form !== null && 'said' in form}<p class="mb-2" role="status">Done: {form.said}.</p>{/if}
-  {#if form?.message && data.pairs.length === 0}<p class="text-crit mb-2" role="alert">{form.message}</p>{/if}
   {#if marked.size > 0}
     <ManyGear
       ids={[...marked]}
@@ -152,10 +166,9 @@
   {/if}
   <div class={['grid items-center', data.mayOperate && 'grid-cols-[28px_minmax(0,1fr)]']}>
     {#if data.mayOperate}
-      <input
-        type="checkbox"
-        aria-label="Mark all that is shown"
-        checked={all}
+      <Checkbox
+        aria-label="Select all shown"
+        defaultChecked={all}
         onchange={() => (marked = all ? new Set() : new Set(shown.slice(0, 500).map(({ id }) => id)))}
       />
     {/if}
@@ -185,10 +198,9 @@
             data-row
           >
             {#if data.mayOperate}
-              <input
-                type="checkbox"
+              <Checkbox
                 aria-label="Mark {gear.name}"
-                checked={marked.has(gear.id)}
+                defaultChecked={marked.has(gear.id)}
                 onchange={() => (marked = toggled(gear.id))}
               />
             {/if}
@@ -199,11 +211,11 @@
             >
               <Glyph state={gear.state} />
               <b class="truncate font-[640]">{gear.name}</b>
-              <span class="muted">{GEAR_KINDS[gear.kind].label}</span>
-              <span class="muted truncate">{gear.model}</span>
+              <span class="text-ink-2 text-xs">{GEAR_KINDS[gear.kind].label}</span>
+              <span class="text-ink-2 truncate text-xs">{gear.model}</span>
               <span class="truncate font-mono text-[11px]">{gear.serial}</span>
               <span class="truncate font-mono text-[11px]">{gear.place ?? ''}</span>
-              <span class="muted">
+              <span class="text-ink-2 text-xs">
                 {STATE_WORDS[gear.state]}{gear.openCount > 0 ? `, ${gear.openCount} open` : ''}
               </span>
             </a>
@@ -211,6 +223,8 @@
         {/if}
       {/each}
     </ul>
-    {#if shown.length === 0}<p class="muted border-rule-2 border-t py-3">Nothing fits these filters.</p>{/if}
+    {#if shown.length === 0}<p class="text-ink-2 border-rule-2 border-t py-3 text-xs">
+        Nothing fits these filters.
+      </p>{/if}
   </div>
-</section>
+</Panel>

@@ -1,8 +1,13 @@
 <script lang="ts">
+  import Form from '$lib/components/ui/Form.svelte'
+  import Link from '$lib/components/ui/Link.svelte'
+  import Panel from '$lib/components/ui/Panel.svelte'
+  import Button from '$lib/components/ui/Button.svelte'
+  import Input from '$lib/components/ui/Input.svelte'
+  import TextArea from '$lib/components/ui/TextArea.svelte'
   import { goto } from '$app/navigation'
   import { page } from '$app/state'
   import { formatBytes, formatElapsed, formatMoment, formatNumber } from '#core/units'
-  import { enhance } from '$lib/client/forms'
   import { useLive } from '$lib/client/live.svelte'
   import Glyph from '$lib/components/ui/Glyph.svelte'
   import type { PageProps } from './$types'
@@ -19,7 +24,7 @@
   const sentence = $derived(
     total === 0
       ? `Nothing ${data.filter.query === '' ? 'was said' : 'like that was said'} within ${span}.`
-      : `${count(total, 'line')} within ${span}${grave === 0 ? ', none as grave as an error' : `, ${formatNumber(grave, 0)} of them errors or worse`}.`,
+      : `${count(total, 'line')} within ${span}${grave === 0 ? ', no errors' : `, ${formatNumber(grave, 0)} of them errors or worse`}.`,
   )
   const GRAVE = [
     ['', 'any'],
@@ -72,16 +77,16 @@
   </p>
 {/if}
 <div class="flex flex-wrap items-center gap-x-4 gap-y-2">
-  <input
-    class="field w-80"
+  <Input
+    class="w-80"
     type="search"
     placeholder="Words, &quot;in a row&quot;, -without"
     aria-label="Search in what devices said"
-    value={data.filter.query}
+    defaultValue={data.filter.query}
     oninput={(event) => search(event.currentTarget.value)}
   />
-  <nav class="flex gap-3" aria-label="As grave as">
-    <span class="muted">as grave as</span>
+  <nav class="flex gap-3" aria-label="Severity at least">
+    <span class="text-ink-2 text-xs">Severity at least</span>
     {#each GRAVE as [value, word] (value)}
       <a
         href={set('grave', value)}
@@ -96,18 +101,16 @@
   {#if data.filter.gearId !== null}<a class="border-rule border px-1.5" href={set('gear', '')}>one gear ×</a
     >{/if}
   {#if data.mayAdminister && data.filter.query !== ''}
-    <a class="btn ml-auto" href="/alerts/rules/new?pattern={encodeURIComponent(data.filter.query)}"
-      >Rule for lines like these</a
+    <Button href="/alerts/rules/new?pattern={encodeURIComponent(data.filter.query)}" class="ml-auto"
+      >Rule for lines like these</Button
     >
   {/if}
 </div>
 
-<section class="panel" aria-label="How much was said">
-  <h2 class="panel-title">
-    How much was said <span
-      >up to {count(peak, 'line')} in {formatElapsed(step)}; press a bar to see only its time</span
-    >
-  </h2>
+<Panel
+  title="Lines over time"
+  note={`up to ${count(peak, 'line')} in ${formatElapsed(step)}; press a bar to see only its time`}
+>
   <svg
     viewBox="0 0 900 70"
     class="h-[70px] w-full"
@@ -144,14 +147,14 @@
     {/each}
     <path d="M0 69H900" class="stroke-rule" />
   </svg>
-  <p class="muted flex justify-between">
+  <p class="text-ink-2 flex justify-between text-xs">
     <span>{formatMoment(data.filter.fromMs, live.nowMs, timeZone)}</span>
     <span>{formatMoment(data.filter.toMs, live.nowMs, timeZone)}</span>
   </p>
-</section>
+</Panel>
 
 <div class="grid grid-cols-[minmax(0,1fr)_250px] items-start gap-4">
-  <section class="panel" aria-label="Lines">
+  <Panel aria-label="Lines">
     <ul data-testid="log-lines">
       {#each data.lines as line (line.id)}
         <li
@@ -165,8 +168,10 @@
                 label={line.word}
               />{/if}</span
           >
-          <span class="muted whitespace-nowrap">{formatMoment(line.heardMs, live.nowMs, timeZone)}</span>
-          <span class="muted">{line.word}</span>
+          <span class="text-ink-2 text-xs whitespace-nowrap"
+            >{formatMoment(line.heardMs, live.nowMs, timeZone)}</span
+          >
+          <span class="text-ink-2 text-xs">{line.word}</span>
           <span class="truncate">
             {#if line.gearId !== null}<a class="hover:underline" href="/gear/{line.gearId}">{line.gearName}</a
               >{:else}<span class="text-ink-3">{line.host ?? line.address}</span>{/if}
@@ -179,24 +184,22 @@
           </span>
         </li>
       {:else}
-        <li class="muted">
+        <li class="text-ink-2 text-xs">
           Nothing here. Devices are heard by syslog, and by SNMP notifications, at the collector's address.
         </li>
       {/each}
     </ul>
     {#if data.next !== null}
       <p class="mt-2">
-        <a
-          class="link"
+        <Link
           href={`?${new URLSearchParams([...page.url.searchParams].filter(([name]) => name !== 'before').concat([['before', data.next]]))}`}
-          >Older</a
+          >Older</Link
         >
       </p>
     {/if}
-  </section>
+  </Panel>
   <div class="grid gap-3.5">
-    <section class="panel" aria-label="Who says most">
-      <h2 class="panel-title">Who says most</h2>
+    <Panel title="Most lines from">
       <ul>
         {#each data.speakers as speaker (speaker.name)}
           <li class="border-rule-2 flex justify-between gap-2 border-t py-1">
@@ -204,57 +207,59 @@
                 class="truncate hover:underline"
                 href={set('gear', String(speaker.gearId))}>{speaker.name}</a
               >{:else}<span class="text-ink-3 truncate">{speaker.name}</span>{/if}
-            <span class="muted">{formatNumber(speaker.lines, 0)}</span>
+            <span class="text-ink-2 text-xs">{formatNumber(speaker.lines, 0)}</span>
           </li>
-        {:else}<li class="muted">Nobody.</li>{/each}
+        {:else}<li class="text-ink-2 text-xs">Nobody.</li>{/each}
       </ul>
-    </section>
-    <section class="panel" aria-label="Kept">
-      <h2 class="panel-title">Kept</h2>
-      <p class="muted">About {formatNumber(data.size.lines, 0)} lines in {formatBytes(data.size.bytes)}.</p>
+    </Panel>
+    <Panel title="Kept">
+      <p class="text-ink-2 text-xs">
+        About {formatNumber(data.size.lines, 0)} lines in {formatBytes(data.size.bytes)}.
+      </p>
       {#if data.mayAdminister}
         {#if form?.message != null}<p class="text-crit" role="alert">{form.message}</p>{/if}
-        <form
-          method="POST"
+        <Form
           action="?/keep"
-          use:enhance={() =>
+          submit={() =>
             async ({ update }) =>
               update({ reset: false })}
           class="mt-1 grid gap-1.5"
         >
-          <label class="muted flex items-center justify-between gap-2"
-            >days <input
-              class="field w-24"
-              type="number"
-              name="days"
-              min="1"
-              max="3660"
-              value={data.kept.days}
-            /></label
-          >
-          <label class="muted flex items-center justify-between gap-2"
-            >MB at most <input
-              class="field w-24"
-              type="number"
-              name="megabytes"
-              min="10"
-              value={data.kept.megabytes}
-            /></label
-          >
-          <label class="muted grid gap-0.5"
-            >Relays <textarea class="field" name="relays" rows="2" placeholder="192.0.2.7, 198.51.100.0/24"
-              >{data.kept.relays.join('\n')}</textarea
-            ></label
-          >
-          <p class="muted">
+          <Input
+            label="Days"
+            class="w-24"
+            type="number"
+            name="days"
+            min="1"
+            max="3660"
+            defaultValue={data.kept.days}
+          />
+          <Input
+            label="Limit (MB)"
+            class="w-24"
+            type="number"
+            name="megabytes"
+            min="10"
+            defaultValue={data.kept.megabytes}
+          />
+          <TextArea
+            label="Relays"
+            name="relays"
+            rows="2"
+            placeholder="192.0.2.7, 198.51.100.0/24"
+            defaultValue={data.kept.relays.join('\n')}
+          />
+          <p class="text-ink-2 text-xs">
             What devices say is of the gear at the address that it comes from. From a relay, and only from
             there, it is of the host that the line names.
           </p>
-          <div><button class="btn">Keep so</button></div>
-        </form>
+          <div><Button>Save</Button></div>
+        </Form>
       {:else}
-        <p class="muted">For {data.kept.days} days, in {formatNumber(data.kept.megabytes, 0)} MB at most.</p>
+        <p class="text-ink-2 text-xs">
+          For {data.kept.days} days, in {formatNumber(data.kept.megabytes, 0)} MB at most.
+        </p>
       {/if}
-    </section>
+    </Panel>
   </div>
 </div>

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import Link from '$lib/components/ui/Link.svelte'
   import type { PageProps } from './$types'
 
   let { data }: PageProps = $props()
@@ -9,5 +10,5 @@
 <h1 data-testid="sentence">This needs the right to {data.needs}; your account may {data.may}.</h1>
 <p>
   Whoever administers this installation can give you the right, or do it for you. What you tried is in the
-  record. <a class="link" href="/">To Watch</a>
+  record. <Link href="/">To Watch</Link>
 </p>

@@ -126,7 +126,7 @@ export const actions: Actions = {
     about: () => ({ about: 'theme' }),
     work: async ({ theme }, { trx, user }) => {
       await setTheme(trx, user.id, theme)
-      return { record: `has pages look as «${THEMES[theme]}»` }
+      return { record: `has pages look as “${THEMES[theme]}”` }
     },
   }),
   password: byLibrary(

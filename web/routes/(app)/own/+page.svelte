@@ -1,6 +1,10 @@
 <script lang="ts">
+  import Form from '$lib/components/ui/Form.svelte'
+  import Panel from '$lib/components/ui/Panel.svelte'
+  import Table from '$lib/components/ui/Table.svelte'
+  import Button from '$lib/components/ui/Button.svelte'
+  import Input from '$lib/components/ui/Input.svelte'
   import { formatAgo } from '#core/units'
-  import { enhance } from '$lib/client/forms'
   import { useLive } from '$lib/client/live.svelte'
   import OneTimeSecret from '$lib/components/accounts/OneTimeSecret.svelte'
   import SecondFactor from '$lib/components/accounts/SecondFactor.svelte'
@@ -38,58 +42,50 @@
 
 <div class="grid grid-cols-2 items-start gap-4">
   <div class="grid gap-4">
-    <section class="panel" aria-labelledby="name">
-      <h2 class="panel-title" id="name">Name</h2>
+    <Panel title="Name" id="name">
       {@render outcome('name')}
-      <form method="POST" action="?/rename" use:enhance class="flex items-end gap-2">
-        <label class="grid gap-0.5"
-          >As it stands beside what you do
-          <input class="field w-64" name="name" required maxlength="64" value={own.name} />
-        </label>
-        <button class="btn">Change</button>
-      </form>
-      <p class="muted mt-2">You sign in as {own.email}; an administrator can give you another right.</p>
-    </section>
+      <Form action="?/rename" class="flex items-end gap-2">
+        <Input label="Name" class="w-64" name="name" required maxlength="64" defaultValue={own.name} />
+        <Button>Change</Button>
+      </Form>
+      <p class="text-ink-2 mt-2 text-xs">
+        You sign in as {own.email}; an administrator can give you another right.
+      </p>
+    </Panel>
 
     {#if own.directory === null}
-      <section class="panel" aria-labelledby="password">
-        <h2 class="panel-title" id="password">Password</h2>
+      <Panel title="Password" id="password">
         {@render outcome('password')}
-        <form method="POST" action="?/password" use:enhance class="flex flex-wrap items-end gap-2">
-          <label class="grid gap-0.5"
-            >Present one
-            <input
-              class="field w-44"
-              name="current"
-              type="password"
-              autocomplete="current-password"
-              required
-            />
-          </label>
-          <label class="grid gap-0.5"
-            >New one, ten characters at least
-            <input
-              class="field w-56"
-              name="password"
-              type="password"
-              autocomplete="new-password"
-              minlength="10"
-              required
-            />
-          </label>
-          <button class="btn">Change</button>
-        </form>
-      </section>
+        <Form action="?/password" class="flex flex-wrap items-end gap-2">
+          <Input
+            label="Current password"
+            class="w-44"
+            name="current"
+            type="password"
+            autocomplete="current-password"
+            required
+          />
+          <Input
+            label="New password (at least 10 characters)"
+            class="w-56"
+            name="password"
+            type="password"
+            autocomplete="new-password"
+            minlength={10}
+            required
+          />
+          <Button>Change</Button>
+        </Form>
+      </Panel>
 
       <SecondFactor isOn={own.hasSecondFactor} {form} />
     {/if}
   </div>
 
   <div class="grid gap-4">
-    <section class="panel" aria-labelledby="sessions">
-      <h2 class="panel-title" id="sessions">Where you are signed in</h2>
+    <Panel title="Sessions" id="sessions">
       {@render outcome('sessions')}
-      <table class="ledger">
+      <Table>
         <thead
           ><tr><th>Browser</th><th>From</th><th>Last asked</th><th><span class="sr-only">Do</span></th></tr
           ></thead
@@ -101,30 +97,27 @@
                 >{session.browser}{session.isThis ? ' (this one)' : ''}</td
               >
               <td class="font-mono text-[11px]">{session.address ?? ''}</td>
-              <td class="muted">{formatAgo(session.lastMs, live.nowMs)}</td>
+              <td class="text-ink-2 text-xs">{formatAgo(session.lastMs, live.nowMs)}</td>
               <td class="text-right">
                 {#if !session.isThis}
-                  <form method="POST" action="?/endSession" use:enhance>
+                  <Form action="?/endSession">
                     <input type="hidden" name="id" value={session.id} />
-                    <button class="btn">End</button>
-                  </form>
+                    <Button>End</Button>
+                  </Form>
                 {/if}
               </td>
             </tr>
           {/each}
         </tbody>
-      </table>
+      </Table>
       {#if others > 1}
-        <form method="POST" action="?/endOthers" use:enhance class="mt-2">
-          <button class="btn">Sign out everywhere else</button>
-        </form>
+        <Form action="?/endOthers" class="mt-2">
+          <Button>Sign out everywhere else</Button>
+        </Form>
       {/if}
-    </section>
+    </Panel>
 
-    <section class="panel" aria-labelledby="tokens">
-      <h2 class="panel-title" id="tokens">
-        Your tokens <span>by which a program of yours reads what you may see</span>
-      </h2>
+    <Panel title="Your tokens" note="by which a program of yours reads what you may see" id="tokens">
       {@render outcome('tokens')}
       {#if form !== null && 'token' in form && typeof form.token === 'string'}
         <OneTimeSecret
@@ -134,6 +127,6 @@
       {/if}
       <TokenList tokens={data.tokens} />
       <TokenForm most={own.role} />
-    </section>
+    </Panel>
   </div>
 </div>

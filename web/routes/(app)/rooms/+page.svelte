@@ -1,4 +1,7 @@
 <script lang="ts">
+  import Link from '$lib/components/ui/Link.svelte'
+  import Panel from '$lib/components/ui/Panel.svelte'
+  import Button from '$lib/components/ui/Button.svelte'
   import { goto, invalidate } from '$app/navigation'
   import { page } from '$app/state'
   import { untrack } from 'svelte'
@@ -202,9 +205,9 @@
   {/if}
   {#if data.mayBuild}
     <span class="ml-auto flex items-center gap-2">
-      {#if undos.length > 0}<button class="btn" onclick={() => void undo()}>Undo</button>{/if}
-      <a class="btn {isEditing ? '' : 'btn-strong'}" href={show({ edit: isEditing ? null : '1' })}
-        >{isEditing ? 'Done moving' : 'Move things'}</a
+      {#if undos.length > 0}<Button onclick={() => void undo()}>Undo</Button>{/if}
+      <Button href={show({ edit: isEditing ? null : '1' })} look={isEditing ? 'plain' : 'strong'}
+        >{isEditing ? 'Done moving' : 'Move things'}</Button
       >
     </span>
   {/if}
@@ -219,36 +222,33 @@
         ? ''
         : `, ${carried.face}`}:
       {#if carriedProblem !== null}<span class="text-crit">{carriedProblem}</span>{:else}free.{/if}
-      <span class="muted"
+      <span class="text-ink-2 text-xs"
         ><kbd>↑↓</kbd> unit <kbd>←→</kbd> rack <kbd>f</kbd> face <kbd>+−</kbd> height <kbd>Enter</kbd> set
         down
         <kbd>s</kbd> to the stock <kbd>Esc</kbd> leave</span
       >
     {:else if problem !== null}<span class="text-crit" role="alert">{problem}</span>
     {:else if notice !== null}{notice}
-    {:else if data.view === 'plan'}<span class="muted"
+    {:else if data.view === 'plan'}<span class="text-ink-2 text-xs"
         >Drag a rack or a thing on the floor, or focus it and press the arrow keys; <kbd>r</kbd> turns it.</span
       >
-    {:else}<span class="muted"
+    {:else}<span class="text-ink-2 text-xs"
         >Drag a gear to other units, or focus it and press <kbd>m</kbd>. Take one from the stock the same way.</span
       >{/if}
   </p>
 {/if}
 
 {#if data.room === null}
-  <section class="panel">
-    <p class="muted">Make a room below, then a rack; or read a plan from a file.</p>
-  </section>
+  <Panel>
+    <p class="text-ink-2 text-xs">No rooms yet. Add a room below, then a rack, or import a plan.</p>
+  </Panel>
 {:else if data.view === 'plan'}
   <div class="grid grid-cols-[minmax(0,1fr)_300px] items-start gap-4">
-    <section class="panel" aria-label="Plan">
-      <h2 class="panel-title">
-        {data.room.name}{data.room.building === null ? '' : `, ${data.room.building}`}
-        <span
-          >{(data.room.widthMm / 1000).toFixed(1)} × {(data.room.depthMm / 1000).toFixed(1)} m, {racks.length} racks;
-          the thick edge is the front</span
-        >
-      </h2>
+    <Panel
+      title={`${data.room.name}${data.room.building === null ? '' : `, ${data.room.building}`}`}
+      note={`${(data.room.widthMm / 1000).toFixed(1)} × ${(data.room.depthMm / 1000).toFixed(1)} m, ${racks.length} racks; the thick edge is the front`}
+      aria-label="Plan"
+    >
       <RoomPlan
         room={data.room}
         subject={data.subject}
@@ -257,7 +257,7 @@
         move={isEditing ? (wanted) => void move(wanted) : null}
         say={(words) => (problem = words)}
       />
-    </section>
+    </Panel>
     <div class="grid gap-3.5">
       <PlanLegend room={data.room} subject={data.subject} />
       {#if !isEditing}{@render waits()}{/if}
@@ -266,15 +266,11 @@
   </div>
 {:else}
   {#if isEditing}{@render stockList()}{/if}
-  <section class="panel" aria-label="Racks">
-    <h2 class="panel-title">
-      {data.room.name}, seen from the {data.view}
-      <span
-        >dashed: mounted on the other side{data.view === 'rear'
-          ? '; the strips at the sides are the PDUs'
-          : ''}</span
-      >
-    </h2>
+  <Panel
+    title={`${data.room.name}, seen from the ${data.view}`}
+    note={`dashed: mounted on the other side${data.view === 'rear' ? '; the strips at the sides are the PDUs' : ''}`}
+    aria-label="Racks"
+  >
     <Elevation
       {racks}
       side={data.view}
@@ -286,18 +282,17 @@
       drop={setDown}
     />
     {#if racks.length > 0}
-      <p class="muted mt-2">
+      <p class="text-ink-2 mt-2 text-xs">
         A sheet to print:
-        {#each racks as rack (rack.id)}<a class="link mr-2" href="/rooms/rack/{rack.id}.pdf">{rack.name}</a
+        {#each racks as rack (rack.id)}<Link class="mr-2" href="/rooms/rack/{rack.id}.pdf">{rack.name}</Link
           >{/each}
       </p>
     {/if}
-  </section>
+  </Panel>
 {/if}
 
 {#snippet waits()}
-  <section class="panel" aria-labelledby="waits">
-    <h2 class="panel-title" id="waits">Where to go <span>{bad.length === 0 ? '' : bad.length}</span></h2>
+  <Panel title="Racks that wait" note={bad.length === 0 ? '' : bad.length} id="waits">
     <ul>
       {#each bad as each (each.id)}
         <li class="border-rule-2 border-t py-1.5" data-row>
@@ -310,24 +305,22 @@
               ><b class="font-[640]">{each.name}</b>
               <span class="place inline-block">{each.place}</span></span
             >
-            <span class="muted">{STATE_WORDS[each.state]}</span>
+            <span class="text-ink-2 text-xs">{STATE_WORDS[each.state]}</span>
           </a>
         </li>
       {:else}
-        <li class="muted">Nothing here needs anybody.</li>
+        <li class="text-ink-2 text-xs">Nothing here needs anybody.</li>
       {/each}
     </ul>
-  </section>
+  </Panel>
 {/snippet}
 
 {#snippet stockList()}
-  <section class="panel" aria-labelledby="stock">
-    <h2 class="panel-title" id="stock">In the stock <span>{data.stock.length} not placed yet</span></h2>
+  <Panel title="In stock" note={`${data.stock.length} not placed yet`} id="stock">
     <ul class="flex {data.view === 'plan' ? 'max-h-64' : 'max-h-16'} flex-wrap gap-1.5 overflow-y-auto">
       {#each data.stock as each (each.id)}
         <li>
-          <button
-            class="btn"
+          <Button
             draggable={data.view !== 'plan' && gearKindOf(each.kind).isRacked}
             ondragstart={(event) => {
               event.dataTransfer?.setData('text/plain', each.name)
@@ -339,16 +332,18 @@
               else
                 problem =
                   data.view === 'plan'
-                    ? `${each.name} goes into a rack: choose «Racks, front» or «rear».`
-                    : `${each.name} goes on the floor or a wall: choose «Plan».`
-            }}>{each.name} <span class="muted">{GEAR_KINDS[each.kind].label.toLowerCase()}</span></button
+                    ? `${each.name} goes into a rack: choose “Racks, front” or “rear”.`
+                    : `${each.name} goes on the floor or a wall: choose “Plan”.`
+            }}
+            >{each.name}
+            <span class="text-ink-2 text-xs">{GEAR_KINDS[each.kind].label.toLowerCase()}</span></Button
           >
         </li>
       {:else}
-        <li class="muted">Everything that stands somewhere has its place.</li>
+        <li class="text-ink-2 text-xs">Everything that stands somewhere has its place.</li>
       {/each}
     </ul>
-  </section>
+  </Panel>
 {/snippet}
 
 {#if data.mayBuild && (isEditing || data.room === null)}

@@ -1,6 +1,12 @@
 <script lang="ts">
+  import Form from '$lib/components/ui/Form.svelte'
+  import Link from '$lib/components/ui/Link.svelte'
+  import Panel from '$lib/components/ui/Panel.svelte'
+  import Table from '$lib/components/ui/Table.svelte'
+  import Select from '$lib/components/ui/Select.svelte'
+  import Button from '$lib/components/ui/Button.svelte'
+  import Input from '$lib/components/ui/Input.svelte'
   import { formatAgo } from '#core/units'
-  import { enhance } from '$lib/client/forms'
   import { useLive } from '$lib/client/live.svelte'
   import OneTimeSecret from '$lib/components/accounts/OneTimeSecret.svelte'
   import { ROLE_WORDS } from '$lib/components/accounts/roles'
@@ -48,9 +54,8 @@
 {/if}
 
 <div class="grid grid-cols-[minmax(0,1fr)_300px] items-start gap-4">
-  <section class="panel" aria-labelledby="people">
-    <h2 class="panel-title" id="people">Accounts</h2>
-    <table class="ledger">
+  <Panel title="Accounts" id="people">
+    <Table>
       <thead
         ><tr
           ><th>Name</th><th>Mail address</th><th>May</th><th>Signs in with</th><th>Was here</th><th
@@ -62,16 +67,17 @@
         {#each data.people as each (each.id)}
           <tr data-testid="account-row">
             <td class="font-[640] {each.isOff ? 'text-ink-3 line-through' : ''}">{each.name}</td>
-            <td class="muted">{each.email}</td>
+            <td class="text-ink-2 text-xs">{each.email}</td>
             <td>{each.role}</td>
-            <td class={each.waits || wayIn(each) === 'password alone' ? 'muted' : ''}>{wayIn(each)}</td>
-            <td class="muted whitespace-nowrap">{stateOf(each)}</td>
+            <td class={each.waits || wayIn(each) === 'password alone' ? 'text-ink-2 text-xs' : ''}
+              >{wayIn(each)}</td
+            >
+            <td class="text-ink-2 text-xs whitespace-nowrap">{stateOf(each)}</td>
             <td class="text-right">
-              <button
-                class="btn"
+              <Button
                 aria-expanded={open === each.id}
                 aria-label="Change {each.name}"
-                onclick={() => (open = open === each.id ? null : each.id)}>Change</button
+                onclick={() => (open = open === each.id ? null : each.id)}>Change</Button
               >
             </td>
           </tr>
@@ -79,51 +85,49 @@
             <tr>
               <td colspan="6">
                 <div class="flex flex-wrap items-end gap-2 py-1" role="group" aria-label="Change {each.name}">
-                  <form method="POST" action="?/role" use:enhance class="flex items-end gap-2">
+                  <Form action="?/role" class="flex items-end gap-2">
                     <input type="hidden" name="id" value={each.id} />
-                    <label class="grid gap-0.5"
-                      >May
-                      <select class="field" name="role" value={each.role}>
-                        {#each Object.entries(ROLE_WORDS) as [role, words] (role)}<option value={role}
-                            >{words}</option
-                          >{/each}
-                      </select>
-                    </label>
-                    <button class="btn">Give</button>
-                  </form>
+                    <Select
+                      label="Role"
+                      name="role"
+                      defaultValue={each.role}
+                      options={Object.entries(ROLE_WORDS).map(([role, words]) => ({
+                        value: role,
+                        label: words,
+                      }))}
+                    />
+                    <Button>Give</Button>
+                  </Form>
                   {#if each.directory === null && !each.isOff}
-                    <form method="POST" action="?/link" use:enhance>
+                    <Form action="?/link">
                       <input type="hidden" name="id" value={each.id} />
-                      <button class="btn"
-                        >{each.waits ? 'Make a new invitation' : 'Make a link for a new password'}</button
-                      >
-                    </form>
+                      <Button>{each.waits ? 'Create new invitation' : 'Create password link'}</Button>
+                    </Form>
                   {/if}
                   {#if each.hasSecondFactor}
-                    <form method="POST" action="?/dropFactor" use:enhance>
+                    <Form action="?/dropFactor">
                       <input type="hidden" name="id" value={each.id} />
-                      <button class="btn">Take the second factor away</button>
-                    </form>
+                      <Button>Remove second factor</Button>
+                    </Form>
                   {/if}
                   {#if each.sessions > 0}
-                    <form method="POST" action="?/endSessions" use:enhance>
+                    <Form action="?/endSessions">
                       <input type="hidden" name="id" value={each.id} />
-                      <button class="btn"
-                        >{each.id === data.ownId ? 'Sign out everywhere else' : 'Sign out everywhere'} ({each.sessions})</button
+                      <Button
+                        >{each.id === data.ownId ? 'Sign out everywhere else' : 'Sign out everywhere'} ({each.sessions})</Button
                       >
-                    </form>
+                    </Form>
                   {/if}
                   {#if each.id !== data.ownId}
-                    <form method="POST" action="?/switch" use:enhance>
+                    <Form action="?/switch">
                       <input type="hidden" name="id" value={each.id} />
                       <input type="hidden" name="isOn" value={each.isOff ? 'yes' : 'no'} />
-                      <button class="btn">Switch {each.isOff ? 'on' : 'off'}</button>
-                    </form>
-                    <form method="POST" action="?/remove" use:enhance>
+                      <Button>Switch {each.isOff ? 'on' : 'off'}</Button>
+                    </Form>
+                    <Form action="?/remove">
                       <input type="hidden" name="id" value={each.id} />
-                      <button class="btn" title="What the account has done stays in the record">Delete</button
-                      >
-                    </form>
+                      <Button title="What the account has done stays in the record">Delete</Button>
+                    </Form>
                   {/if}
                 </div>
               </td>
@@ -131,29 +135,23 @@
           {/if}
         {/each}
       </tbody>
-    </table>
-  </section>
+    </Table>
+  </Panel>
 
-  <section class="panel" aria-labelledby="invite">
-    <h2 class="panel-title" id="invite">Invite somebody</h2>
-    <form method="POST" action="?/invite" use:enhance class="grid gap-2">
-      <label class="grid gap-0.5">Name <input class="field" name="name" required maxlength="64" /></label>
-      <label class="grid gap-0.5"
-        >Mail address <input class="field" name="email" type="email" required maxlength="254" /></label
-      >
-      <label class="grid gap-0.5">
-        May
-        <select class="field" name="role">
-          {#each Object.entries(ROLE_WORDS) as [role, words] (role)}<option value={role}>{words}</option
-            >{/each}
-        </select>
-      </label>
-      <button class="btn btn-strong justify-self-start">Make an invitation</button>
-    </form>
-    <p class="muted mt-3">
-      Who is told of alerts, and who is on duty, stands under <a class="link" href="/alerts/callouts"
-        >Call-outs</a
-      >. Whoever is told needs no account.
+  <Panel title="Invite person" id="invite">
+    <Form action="?/invite" class="grid gap-2">
+      <Input label="Name" name="name" required maxlength="64" />
+      <Input label="Mail address" name="email" type="email" required maxlength="254" />
+      <Select
+        label="Role"
+        name="role"
+        options={Object.entries(ROLE_WORDS).map(([role, words]) => ({ value: role, label: words }))}
+      />
+      <Button look="strong" class="justify-self-start">Create invitation</Button>
+    </Form>
+    <p class="text-ink-2 mt-3 text-xs">
+      Who is told of alerts, and who is on duty, stands under <Link href="/alerts/callouts">Call-outs</Link>.
+      Whoever is told needs no account.
     </p>
-  </section>
+  </Panel>
 </div>

@@ -1,7 +1,12 @@
 <script lang="ts">
+  import Form from '$lib/components/ui/Form.svelte'
+  import Link from '$lib/components/ui/Link.svelte'
+  import Panel from '$lib/components/ui/Panel.svelte'
+  import Table from '$lib/components/ui/Table.svelte'
+  import Button from '$lib/components/ui/Button.svelte'
+  import Input from '$lib/components/ui/Input.svelte'
   import { listNames } from '#core/rules'
   import { formatAgo, formatElapsed, formatMoment, formatNumber } from '#core/units'
-  import { enhance } from '$lib/client/forms'
   import { useLive } from '$lib/client/live.svelte'
   import { checkSource } from '$lib/client/requests'
   import Glyph from '$lib/components/ui/Glyph.svelte'
@@ -50,29 +55,28 @@
   <h1>{sentence}</h1>
   {#if data.mayConnect}
     <div class="flex gap-2">
-      <a class="btn" href="/sources/look">Look through addresses</a>
-      <a class="btn" href="/sources/many">Many at once</a>
-      <a class="btn btn-strong" href="/sources/connect">Connect</a>
+      <Button href="/sources/look">Scan network</Button>
+      <Button href="/sources/many">Import sources</Button>
+      <Button look="strong" href="/sources/connect">Connect</Button>
     </div>
   {/if}
 </div>
 
 {#if data.turnedAway.length > 0}
-  <p class="muted">
-    <a class="link" href="#turned-away"
+  <p class="text-ink-2 text-xs">
+    <Link href="#turned-away"
       >{data.turnedAway.length === 1
         ? `${data.turnedAway[0]!.address} was turned away`
-        : `${data.turnedAway.length} attempts from outside were turned away`}</a
+        : `${data.turnedAway.length} attempts from outside were turned away`}</Link
     >, last {formatAgo(data.turnedAway[0]!.lastMs, live.nowMs)}.
   </p>
 {/if}
 {#if data.waiting.length > 0}
-  <section class="panel" aria-labelledby="waiting">
-    <h2 class="panel-title" id="waiting">
-      Waiting to be claimed <span
-        >they push, and nobody has said yet who they are; what they push is kept for a day</span
-      >
-    </h2>
+  <Panel
+    title="Senders to claim"
+    note="they push, and nobody has said yet who they are; what they push is kept for a day"
+    id="waiting"
+  >
     {#if form?.message}<p class="text-crit mb-2" role="alert">{form.message}</p>{/if}
     {#each data.waiting as sender (sender.id)}
       <div
@@ -82,7 +86,7 @@
         <div>
           <b class="font-[640]">{sender.gear.join('; ')}{sender.more > 0 ? ` and ${sender.more} more` : ''}</b
           >
-          <p class="muted">
+          <p class="text-ink-2 text-xs">
             Pushes from <span class="font-mono text-[11px]">{sender.address}</span> since {formatMoment(
               sender.firstMs,
               live.nowMs,
@@ -94,11 +98,11 @@
         </div>
         {#if data.mayConnect}
           <div class="flex items-end gap-2">
-            <form method="POST" action="?/claim" use:enhance class="flex items-end gap-2">
+            <Form action="?/claim" class="flex items-end gap-2">
               <input type="hidden" name="id" value={sender.id} />
               <label class="grid gap-0.5"
-                ><span class="muted">Name</span><input
-                  class="field w-44"
+                ><span class="text-ink-2 text-xs">Name</span><Input
+                  class="w-44"
                   name="name"
                   required
                   maxlength="64"
@@ -106,27 +110,27 @@
                 /></label
               >
               <label class="grid gap-0.5"
-                ><span class="muted">Pushes every, s</span><input
-                  class="field w-16"
+                ><span class="text-ink-2 text-xs">Pushes every, s</span><Input
+                  class="w-16"
                   name="intervalSeconds"
                   inputmode="numeric"
-                  value="60"
+                  defaultValue="60"
                 /></label
               >
-              <button class="btn btn-strong">Claim</button>
-            </form>
-            <form method="POST" action="?/refuse" use:enhance>
+              <Button look="strong">Claim</Button>
+            </Form>
+            <Form action="?/refuse">
               <input type="hidden" name="id" value={sender.id} />
-              <button class="btn">Refuse</button>
-            </form>
+              <Button>Refuse</Button>
+            </Form>
           </div>
         {/if}
       </div>
     {/each}
-  </section>
+  </Panel>
 {/if}
-<section class="panel" aria-label="Sources">
-  <table class="ledger">
+<Panel aria-label="Sources">
+  <Table>
     <thead>
       <tr>
         <th class="w-6"><span class="sr-only">State</span></th>
@@ -149,22 +153,21 @@
           </td>
           <td>
             <a class="font-[640] hover:underline" href="/sources/{source.id}">{source.name}</a>
-            <p class="muted break-all">
+            <p class="text-ink-2 text-xs break-all">
               <span class="font-mono text-[11px]">{source.address}</span>{source.credentialName === null
                 ? ''
                 : ` · ${source.credentialName}`}
             </p>
-            <p class="muted">
-              {#each source.gear as gear, index (gear.id)}{index > 0 ? ', ' : 'sees '}<a
-                  class="link"
-                  href="/gear/{gear.id}">{gear.name}</a
+            <p class="text-ink-2 text-xs">
+              {#each source.gear as gear, index (gear.id)}{index > 0 ? ', ' : 'sees '}<Link
+                  href="/gear/{gear.id}">{gear.name}</Link
                 >{/each}
             </p>
             {#if source.failure !== null}
               <p class="text-blind mt-0.5" data-testid="failure">
                 {source.failure}
                 {#if source.failedAtMs !== null}
-                  <span class="muted"
+                  <span class="text-ink-2 text-xs"
                     >At {formatMoment(source.failedAtMs, live.nowMs, timeZone)}{source.failures > 1
                       ? `, ${source.failures} times in a row`
                       : ''}{source.triedAgainMs !== null && source.triedAgainMs > live.nowMs
@@ -175,40 +178,43 @@
               </p>
             {/if}
           </td>
-          <td class="muted whitespace-nowrap">{source.protocol}</td>
-          <td class="muted whitespace-nowrap">
+          <td class="text-ink-2 text-xs whitespace-nowrap">{source.protocol}</td>
+          <td class="text-ink-2 text-xs whitespace-nowrap">
             {formatAgo(source.lastHeardMs, live.nowMs)}
             {#if source.lastDurationMs !== null}<br />took {source.lastDurationMs} ms{/if}
           </td>
-          <td class="muted whitespace-nowrap">{source.intervalSeconds} s</td>
+          <td class="text-ink-2 text-xs whitespace-nowrap">{source.intervalSeconds} s</td>
           <td class="text-right whitespace-nowrap">
             {#if data.mayCheck && source.isPolled}
-              <button class="btn" onclick={() => check(source.id)}>Check now</button>
+              <Button onclick={() => check(source.id)}>Check now</Button>
             {/if}
-            {#if asked[source.id] !== undefined}<p class="muted" role="status">{asked[source.id]}</p>{/if}
+            {#if asked[source.id] !== undefined}<p class="text-ink-2 text-xs" role="status">
+                {asked[source.id]}
+              </p>{/if}
           </td>
         </tr>
       {:else}
         <tr
-          ><td colspan="6" class="muted"
+          ><td colspan="6" class="text-ink-2 text-xs"
             >Connect a controller, a UPS or a host that pushes; its gear appears by itself.</td
           ></tr
         >
       {/each}
     </tbody>
-  </table>
+  </Table>
   {#if data.sources.length < data.count}
-    <p class="muted mt-2">
+    <p class="text-ink-2 mt-2 text-xs">
       {data.count - data.sources.length} more are heard as they should be.
-      <a class="link" href="?all">Show all {data.count}</a>
+      <Link href="?all">Show all {data.count}</Link>
     </p>
   {/if}
-</section>
+</Panel>
 {#if data.strangers.length > 0}
-  <section class="panel" aria-labelledby="strangers">
-    <h2 class="panel-title" id="strangers">
-      Heard, and nothing watched is there <span>syslog and SNMP notifications of the last day</span>
-    </h2>
+  <Panel
+    title="Heard, and nothing watched is there"
+    note="syslog and SNMP notifications of the last day"
+    id="strangers"
+  >
     {#each data.strangers as stranger (stranger.address)}
       <div
         class="border-rule-2 grid grid-cols-[200px_minmax(0,1fr)_auto] items-baseline gap-3 border-t py-1"
@@ -218,22 +224,24 @@
           >{stranger.address}{stranger.host === null ? '' : ` · ${stranger.host}`}</span
         >
         <span class="min-w-0 truncate"
-          ><span class="muted">{stranger.texts} texts, last {formatAgo(stranger.lastMs, live.nowMs)}:</span>
+          ><span class="text-ink-2 text-xs"
+            >{stranger.texts} texts, last {formatAgo(stranger.lastMs, live.nowMs)}:</span
+          >
           {stranger.body}</span
         >
         {#if data.mayConnect}
-          <a class="link" href="/sources/connect?address={encodeURIComponent(stranger.address)}">Connect it</a
-          >
+          <Link href="/sources/connect?address={encodeURIComponent(stranger.address)}">Connect it</Link>
         {/if}
       </div>
     {/each}
-  </section>
+  </Panel>
 {/if}
 {#if data.turnedAway.length > 0}
-  <section class="panel" aria-labelledby="turned-away">
-    <h2 class="panel-title" id="turned-away">
-      Turned away <span>of the last seven days; none of it has changed anything</span>
-    </h2>
+  <Panel
+    title="Refused senders"
+    note="of the last seven days; none of it has changed anything"
+    id="turned-away"
+  >
     {#each data.turnedAway as met (`${met.address} ${met.what}`)}
       <div
         class="border-rule-2 grid grid-cols-[200px_minmax(0,1fr)_auto] items-baseline gap-3 border-t py-1"
@@ -243,12 +251,12 @@
         <span class="min-w-0 truncate" title={met.reason}
           >{met.count === 1 ? `A ${met.what}` : `${formatNumber(met.count, 0)} ${PLURAL[met.what]}`}: {met.reason}</span
         >
-        <span class="muted"
+        <span class="text-ink-2 text-xs"
           >{met.count === 1
             ? formatAgo(met.lastMs, live.nowMs)
             : `since ${formatMoment(met.firstMs, live.nowMs, timeZone)}, last ${formatAgo(met.lastMs, live.nowMs)}`}</span
         >
       </div>
     {/each}
-  </section>
+  </Panel>
 {/if}

@@ -1,4 +1,9 @@
 <script lang="ts">
+  import PanelTitle from '$lib/components/ui/PanelTitle.svelte'
+  import Link from '$lib/components/ui/Link.svelte'
+  import Panel from '$lib/components/ui/Panel.svelte'
+  import Table from '$lib/components/ui/Table.svelte'
+  import Button from '$lib/components/ui/Button.svelte'
   import { CHANNEL_WORDS } from '#core/callouts'
   import { formatAgo, formatElapsed, formatMoment } from '#core/units'
   import { useLive } from '$lib/client/live.svelte'
@@ -31,21 +36,21 @@
 
 <div class="flex items-start justify-between gap-4">
   <h1 data-testid="sentence">{data.sentence}</h1>
-  {#if data.mayAdminister}<a class="btn btn-strong whitespace-nowrap" href="/alerts/callouts/new"
-      >New call-out</a
+  {#if data.mayAdminister}<Button look="strong" href="/alerts/callouts/new" class="whitespace-nowrap"
+      >New call-out</Button
     >{/if}
 </div>
 <AlertTabs />
 
 {#if data.weaknesses.length > 0}
-  <ul class="grid gap-1" aria-label="What is weak about it">
+  <ul class="grid gap-1" aria-label="Weak points">
     {#each data.weaknesses as weakness (weakness)}
       <li class="flex items-baseline gap-2">
         <Glyph state="warning" label="weak" />
         <span>{weakness}</span>
-        {#if data.mayAdminister && weakness.startsWith('Should ')}<a
-            class="link whitespace-nowrap"
-            href="/alerts/callouts/self-monitoring">What the alarm hangs on</a
+        {#if data.mayAdminister && weakness.startsWith('Should ')}<Link
+            class="whitespace-nowrap"
+            href="/alerts/callouts/self-monitoring">What the alarm hangs on</Link
           >{/if}
       </li>
     {/each}
@@ -53,16 +58,15 @@
 {/if}
 
 <div class="grid grid-cols-[minmax(0,1fr)_420px] items-start gap-4">
-  <section class="panel" aria-label="Call-outs">
-    <h2 class="panel-title">Call-outs <span>who is told, by which channel, in which steps</span></h2>
+  <Panel title="Call-outs" note="who is told, by which channel, in which steps">
     <ul>
       {#each data.callOuts as callOut (callOut.id)}
         <li class="border-rule-2 grid gap-2 border-t py-2.5 first:border-t-0" data-row data-testid="call-out">
           <p>
-            {#if data.mayAdminister}<a class="link font-[620]" href="/alerts/callouts/{callOut.id}"
-                >{callOut.name}</a
+            {#if data.mayAdminister}<Link class="font-[620]" href="/alerts/callouts/{callOut.id}"
+                >{callOut.name}</Link
               >{:else}<b class="font-[620]">{callOut.name}</b>{/if}
-            <span class="muted">
+            <span class="text-ink-2 text-xs">
               {callOut.covers}, {callOut.hours}{callOut.holdOff === null
                 ? ''
                 : `; one message within ${callOut.holdOff}`}{callOut.tellsCleared
@@ -75,27 +79,27 @@
           </div>
         </li>
       {:else}
-        <li class="muted">
+        <li class="text-ink-2 text-xs">
           None yet. {data.mayAdminister
             ? 'Set up a channel and a team first, then make a call-out.'
             : 'Who administers can make one.'}
         </li>
       {/each}
     </ul>
-  </section>
+  </Panel>
 
   <div class="grid gap-4">
-    <section class="panel" aria-label="On duty">
-      <h2 class="panel-title">
+    <Panel aria-label="On duty">
+      <PanelTitle>
         On duty
-        {#if data.mayAdminister}<a class="link normal-case" href="/alerts/callouts/teams">Teams and people</a
+        {#if data.mayAdminister}<Link class="normal-case" href="/alerts/callouts/teams">Teams and people</Link
           >{/if}
-      </h2>
+      </PanelTitle>
       {#each data.duties as duty (duty.teamId)}
         <div class="border-rule-2 grid gap-1 border-t py-2 first:border-t-0">
           <p>
             <b class="font-[620]">{duty.team}</b>
-            <span class="muted"
+            <span class="text-ink-2 text-xs"
               >{duty.onDutyName === null
                 ? `${duty.members.join(', ')}; all of them, it has no calendar`
                 : `${duty.onDutyName} is on duty`}</span
@@ -103,21 +107,21 @@
           </p>
           {#if duty.turns.length > 0}<DutyBands turns={duty.turns} window={data.window} {timeZone} />{/if}
         </div>
-      {:else}<p class="muted">No team yet.</p>{/each}
-    </section>
-    <section class="panel" aria-label="Channels">
-      <h2 class="panel-title">
+      {:else}<p class="text-ink-2 text-xs">No team yet.</p>{/each}
+    </Panel>
+    <Panel aria-label="Channels">
+      <PanelTitle>
         Channels
-        {#if data.mayAdminister}<a class="link normal-case" href="/alerts/callouts/channels"
-            >Set up and test</a
+        {#if data.mayAdminister}<Link class="normal-case" href="/alerts/callouts/channels"
+            >Set up and test</Link
           >{/if}
-      </h2>
+      </PanelTitle>
       <ul>
         {#each data.channels as channel (channel.id)}
           <li class="border-rule-2 flex items-baseline gap-2 border-t py-1.5 first:border-t-0">
             {#if channel.stuck > 0}<Glyph state="critical" label="stuck" />{/if}
             <span class="font-[620] whitespace-nowrap">{channel.name}</span>
-            <span class="muted"
+            <span class="text-ink-2 text-xs"
               >{CHANNEL_WORDS[channel.kind]}; {channel.stuck > 0
                 ? `${channel.stuck} waiting for ${formatElapsed(live.nowMs - (channel.stuckSinceMs ?? live.nowMs))}: ${channel.answer ?? ''}`
                 : channel.throughAtMs === null
@@ -125,41 +129,39 @@
                   : `last through ${formatAgo(channel.throughAtMs, live.nowMs)}`}</span
             >
           </li>
-        {:else}<li class="muted">None yet.</li>{/each}
+        {:else}<li class="text-ink-2 text-xs">None yet.</li>{/each}
       </ul>
       {#if data.mayAdminister}
-        <p class="mt-2"><a class="link" href="/alerts/callouts/self-monitoring">Self-monitoring</a></p>
+        <p class="mt-2"><Link href="/alerts/callouts/self-monitoring">Self-monitoring</Link></p>
       {/if}
-    </section>
+    </Panel>
   </div>
 </div>
 
-<section class="panel" aria-label="Told lately">
-  <h2 class="panel-title">Told lately <span>each with what the far side answered</span></h2>
-  <table class="ledger">
+<Panel title="Sent messages" note="each with what the far side answered">
+  <Table>
     <thead><tr><th>When</th><th>What</th><th>To whom</th><th>What became of it</th></tr></thead>
     <tbody>
       {#each data.messages as message (message.id)}
         <tr data-testid="message-row">
-          <td class="muted whitespace-nowrap">{moment(message.sentAtMs ?? message.dueAtMs)}</td>
+          <td class="text-ink-2 text-xs whitespace-nowrap">{moment(message.sentAtMs ?? message.dueAtMs)}</td>
           <td
-            >{#if message.alertId === null}{message.subject}{:else}<a
-                class="link"
-                href="/alerts/{message.alertId}">{message.subject.replace(/^\[.*?\] /, '')}</a
+            >{#if message.alertId === null}{message.subject}{:else}<Link href="/alerts/{message.alertId}"
+                >{message.subject.replace(/^\[.*?\] /, '')}</Link
               >{/if}</td
           >
-          <td class="muted"
+          <td class="text-ink-2 text-xs"
             >{message.team}{message.recipients.length > 0 && message.recipients.length <= 2
               ? ` (${message.recipients.join(', ')})`
               : ''}</td
           >
           <td
-            class="muted {message.isFailed || (message.attempts > 0 && message.sentAtMs === null)
+            class="text-ink-2 text-xs {message.isFailed || (message.attempts > 0 && message.sentAtMs === null)
               ? 'text-crit'
               : ''}">{outcome(message)}</td
           >
         </tr>
-      {:else}<tr><td colspan="4" class="muted">Nothing yet.</td></tr>{/each}
+      {:else}<tr><td colspan="4" class="text-ink-2 text-xs">Nothing yet.</td></tr>{/each}
     </tbody>
-  </table>
-</section>
+  </Table>
+</Panel>

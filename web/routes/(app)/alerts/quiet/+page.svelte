@@ -1,10 +1,18 @@
 <script lang="ts">
+  import Form from '$lib/components/ui/Form.svelte'
+  import Link from '$lib/components/ui/Link.svelte'
+  import Panel from '$lib/components/ui/Panel.svelte'
+  import Combobox from '$lib/components/ui/Combobox.svelte'
+  import Select from '$lib/components/ui/Select.svelte'
+  import Button from '$lib/components/ui/Button.svelte'
+  import Checkbox from '$lib/components/ui/Checkbox.svelte'
+  import DateTimeInput from '$lib/components/ui/DateTimeInput.svelte'
+  import Input from '$lib/components/ui/Input.svelte'
   import { goto } from '$app/navigation'
   import { untrack } from 'svelte'
   import { REPEATS } from '#core/alerts'
-  import { MEASURE_GROUPS, MEASURES, type MeasureKey, measureOf } from '#core/catalogue'
+  import { MEASURE_GROUPS, measureKeys, measureOf } from '#core/catalogue'
   import { formatElapsed, formatMoment } from '#core/units'
-  import { enhance } from '$lib/client/forms'
   import { useLive } from '$lib/client/live.svelte'
   import AlertTabs from '$lib/components/alerts/AlertTabs.svelte'
   import ScopeField from '$lib/components/rules/ScopeField.svelte'
@@ -67,7 +75,8 @@
     ])
     void goto(`?${asked}`, { keepFocus: true, noScroll: true, replaceState: true })
   }
-  const keys = Object.keys(MEASURES) as MeasureKey[]
+  const keys = measureKeys()
+  const SAID_AS = { accept: 'accepted', off: 'expected off', quiet: 'quiet' } as const
 </script>
 
 <svelte:head><title>Quiet and accepted · {data.shell.site.name}</title></svelte:head>
@@ -82,27 +91,27 @@
     <div>
       <p>
         <b class="font-[620]">{quiet.scopeWords}</b>
-        <span class="muted"
-          >{quiet.what === 'accept' ? 'accepted' : 'quiet'} by {quiet.who}: {quiet.reason}</span
+        <span class="text-ink-2 text-xs"
+          >{quiet.scopeWords.endsWith('expected off') ? '' : SAID_AS[quiet.what]} by {quiet.who}: {quiet.reason}</span
         >
       </p>
       {#if quiet.alerts.length > 0}
-        <p class="muted">
+        <p class="text-ink-2 text-xs">
           Keeps from telling: {#each quiet.alerts.slice(0, 5) as { id, title }, index (id)}{index === 0
               ? ''
-              : '; '}<a class="link" href="/alerts/{id}">{title}</a>{/each}{quiet.alerts.length > 5
+              : '; '}<Link href="/alerts/{id}">{title}</Link>{/each}{quiet.alerts.length > 5
             ? ` and ${quiet.alerts.length - 5} more`
             : ''}
         </p>
       {/if}
       {#if quiet.endedAtMs !== null}
-        <p class="muted">
+        <p class="text-ink-2 text-xs">
           Ended {moment(quiet.endedAtMs)}{quiet.endedBy === null ? '' : ` by ${quiet.endedBy}`}. {quiet.endedWhy ??
             ''}
         </p>
       {/if}
     </div>
-    <div class="muted">
+    <div class="text-ink-2 text-xs">
       {#if quiet.time !== null}
         {quiet.holds ? 'since' : 'from'}
         {moment(quiet.time.fromMs)}
@@ -120,10 +129,10 @@
     </div>
     <div class="text-right">
       {#if data.mayOperate && quiet.endedAtMs === null && (quiet.time !== null || quiet.isBroken)}
-        <form method="POST" action="?/end" use:enhance>
+        <Form action="?/end">
           <input type="hidden" name="id" value={quiet.id} />
-          <button class="btn">End it</button>
-        </form>
+          <Button>End</Button>
+        </Form>
       {/if}
     </div>
   </li>
@@ -131,37 +140,31 @@
 
 <h1 data-testid="sentence">{sentence}</h1>
 <AlertTabs />
-<section class="panel" aria-label="Now">
-  <h2 class="panel-title">Now <span>recorded and shown as always, told to nobody</span></h2>
+<Panel title="Now" note="recorded and shown as always, told to nobody">
   <ul>
-    {#each now as quiet (quiet.id)}{@render row(quiet)}{:else}<li class="muted">
+    {#each now as quiet (quiet.id)}{@render row(quiet)}{:else}<li class="text-ink-2 text-xs">
         Everything that happens is told.
       </li>{/each}
   </ul>
-</section>
+</Panel>
 {#if lost.length > 0}
-  <section class="panel" aria-label="Keeps nothing quiet">
-    <h2 class="panel-title">Keeps nothing quiet <span>make it anew, by what the form offers</span></h2>
+  <Panel title="Not in force" note="make it anew, by what the form offers">
     <ul>
       {#each lost as quiet (quiet.id)}{@render row(quiet)}{/each}
     </ul>
-  </section>
+  </Panel>
 {/if}
 {#if coming.length > 0}
-  <section class="panel" aria-label="To come">
-    <h2 class="panel-title">To come</h2>
+  <Panel title="Upcoming">
     <ul>
       {#each coming as quiet (quiet.id)}{@render row(quiet)}{/each}
     </ul>
-  </section>
+  </Panel>
 {/if}
 {#if data.mayOperate}
-  <section class="panel" aria-label="New">
-    <h2 class="panel-title">
-      Have something be quiet <span>a window of maintenance, or a known fault</span>
-    </h2>
+  <Panel title="Add quiet period" note="a window of maintenance, or a known fault" aria-label="New">
     {#if form?.message != null}<p class="text-crit mb-2" role="alert">{form.message}</p>{/if}
-    <form method="POST" action="?/add" use:enhance class="grid gap-3" onchange={lookAgain}>
+    <Form action="?/add" class="grid gap-3" onchange={lookAgain}>
       <div class="flex flex-wrap items-end gap-2.5">
         <ScopeField
           label="What"
@@ -170,39 +173,42 @@
           bind:kind={whereKind}
           bind:value={whereValue}
         />
-        <label class="muted grid gap-0.5"
-          >How <select class="field" name="isOff" bind:value={isOff}>
-            <option value="">quiet</option>
-            <option value="yes">expected off</option>
-          </select></label
-        >
+        <Select
+          label="How"
+          name="isOff"
+          bind:value={isOff}
+          options={[
+            { value: '', label: 'quiet' },
+            { value: 'yes', label: 'expected off' },
+          ]}
+        />
         {#if isOff === ''}
-          <label class="muted grid gap-0.5"
-            >Measure <select class="field w-48" name="measure" bind:value={measure}>
-              <option value="">all of it</option>
-              {#each MEASURE_GROUPS as group (group)}
-                <optgroup label={group}>
-                  {#each keys.filter((key) => measureOf(key).group === group) as key (key)}
-                    <option value={key}>{measureOf(key).label}</option>
-                  {/each}
-                </optgroup>
-              {/each}
-            </select></label
-          >
+          <Combobox
+            label="Measure"
+            class="w-48"
+            name="measure"
+            bind:value={measure}
+            options={[
+              { value: '', label: 'all of it' },
+              ...MEASURE_GROUPS.flatMap((group) => [
+                ...keys
+                  .filter((key) => measureOf(key).group === group)
+                  .map((key) => ({ value: key, label: measureOf(key).label, group: group })),
+              ]),
+            ]}
+          />
         {/if}
-        <label class="muted grid gap-0.5"
-          >From <input class="field" type="datetime-local" name="from" value={data.nowLocal} /></label
-        >
-        <label class="muted grid gap-0.5"
-          >Until <input class="field" type="datetime-local" name="until" /></label
-        >
-        <label class="muted grid gap-0.5"
-          >Repeat <select class="field" name="repeats" bind:value={repeats}>
-            <option value="">never</option>
-            {#each Object.entries(REPEATS) as [rule, words] (rule)}<option value={rule}>{words}</option
-              >{/each}
-          </select></label
-        >
+        <DateTimeInput label="From" name="from" defaultValue={data.nowLocal} />
+        <DateTimeInput label="Until" name="until" />
+        <Select
+          label="Repeat"
+          name="repeats"
+          bind:value={repeats}
+          options={[
+            { value: '', label: 'never' },
+            ...Object.entries(REPEATS).map(([rule, words]) => ({ value: rule, label: words })),
+          ]}
+        />
       </div>
       {#if preview !== null}
         <div class="border-rule grid gap-2 border-l-2 pl-3" data-testid="falls-silent" aria-live="polite">
@@ -227,50 +233,50 @@
                   ? ''
                   : `, ${preview.criticalCount} of them critical`}:</b
               >
-              {#each preview.open as { id, title }, index (id)}{index === 0 ? '' : '; '}<a
-                  class="link"
-                  href="/alerts/{id}">{title}</a
+              {#each preview.open as { id, title }, index (id)}{index === 0 ? '' : '; '}<Link
+                  href="/alerts/{id}">{title}</Link
                 >{/each}{preview.openCount > preview.open.length
                 ? ` and ${preview.openCount - preview.open.length} more`
                 : ''}
             </p>
           {:else if preview.silent > 0}
-            <p class="muted">Nothing is open there now.</p>
+            <p class="text-ink-2 text-xs">Nothing is open there now.</p>
           {/if}
           {#if preview.shared.length > 0}
             <fieldset class="grid gap-1">
-              <legend class="muted"
+              <legend class="text-ink-2 text-xs"
                 >Stays loud, because gear elsewhere depends on it. Tick what is to be quiet too.</legend
               >
               {#each preview.shared as { gearId, words, isNamed } (gearId)}
-                <label class="flex items-center gap-2"
-                  ><input type="checkbox" name="named" value={gearId} checked={isNamed} />
-                  <span class={isNamed ? 'text-warn' : ''}>{words}{isNamed ? ': falls silent' : ''}</span
-                  ></label
-                >
+                <Checkbox
+                  label="{words}{isNamed ? ': falls silent' : ''}"
+                  name="named"
+                  value={String(gearId)}
+                  defaultChecked={isNamed}
+                />
               {/each}
             </fieldset>
           {/if}
           {#if preview.isEverything}
-            <label class="flex items-center gap-2"
-              ><input type="checkbox" name="sure" value="yes" /> I mean everything: nobody is told of a fire, an
-              outage, or a lost host until it ends.</label
-            >
+            <Checkbox
+              label="I mean everything: nobody is told of a fire, an outage, or a lost host until it ends."
+              name="sure"
+              value="yes"
+            />
           {/if}
         </div>
       {/if}
       <div class="flex flex-wrap items-end gap-2.5">
-        <label class="muted grid gap-0.5">Reason <input class="field w-96" name="reason" /></label>
-        <button class="btn btn-strong">{isOff === '' ? 'Quiet' : 'Expect it off'}</button>
+        <Input label="Reason" class="w-96" name="reason" />
+        <Button look="strong">{isOff === '' ? 'Quiet' : 'Expect it off'}</Button>
       </div>
-    </form>
-  </section>
+    </Form>
+  </Panel>
 {/if}
 {#if over.length > 0}
-  <section class="panel" aria-label="Over">
-    <h2 class="panel-title">Over <span>within 30 days</span></h2>
+  <Panel title="Ended" note="within 30 days">
     <ul>
       {#each over as quiet (quiet.id)}{@render row(quiet)}{/each}
     </ul>
-  </section>
+  </Panel>
 {/if}

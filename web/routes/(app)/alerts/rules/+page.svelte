@@ -1,4 +1,8 @@
 <script lang="ts">
+  import Panel from '$lib/components/ui/Panel.svelte'
+  import Table from '$lib/components/ui/Table.svelte'
+  import Button from '$lib/components/ui/Button.svelte'
+  import Input from '$lib/components/ui/Input.svelte'
   import { GEAR_KINDS, type GearKind } from '#core/catalogue'
   import AlertTabs from '$lib/components/alerts/AlertTabs.svelte'
   import Glyph from '$lib/components/ui/Glyph.svelte'
@@ -44,30 +48,30 @@
   {sentence}
   {#if loudest !== undefined && loudest.month > 0}
     <span class="text-ink-2 font-[450]"
-      >Most was raised within 30 days by «{loudest.name}»: {plural(loudest.month, 'alert')}.</span
+      >Most was raised within 30 days by “{loudest.name}”: {plural(loudest.month, 'alert')}.</span
     >
   {/if}
 </h1>
 <AlertTabs />
 
 <div class="flex items-center gap-3">
-  <input
-    class="field w-72"
+  <Input
+    class="w-72"
     type="search"
     placeholder="Name, measure, place"
     aria-label="Only rules with these words"
     bind:value={words}
   />
-  <span class="muted"
+  <span class="text-ink-2 text-xs"
     >Of rules that say the same, the most specific is in force, and own ones before shipped ones.</span
   >
-  {#if data.mayAdminister}<a class="btn btn-strong ml-auto" href="/alerts/rules/new">New rule</a>{/if}
+  {#if data.mayAdminister}<Button look="strong" href="/alerts/rules/new" class="ml-auto">New rule</Button
+    >{/if}
 </div>
 
 {#each groups as { title, rules } (title)}
-  <section class="panel" aria-label={title}>
-    <h2 class="panel-title">{title}</h2>
-    <table class="ledger">
+  <Panel {title} aria-label={title}>
+    <Table>
       <thead>
         <tr>
           <th class="w-[27%]">Rule</th>
@@ -82,7 +86,7 @@
           <tr data-row data-testid="rule-row" class:opacity-60={!rule.isOn}>
             <td>
               <a class="font-[620] hover:underline" href="/alerts/rules/{rule.id}">{rule.name}</a>
-              <p class="muted">
+              <p class="text-ink-2 text-xs">
                 {rule.scope}{#if !rule.isDefault && rule.createdBy !== null}<span class="text-ink-3"
                     >, by {rule.createdBy}</span
                   >{/if}
@@ -90,12 +94,14 @@
             </td>
             <td>
               {rule.words}
-              <p class="muted">{rule.why}</p>
+              <p class="text-ink-2 text-xs">{rule.why}</p>
             </td>
             <td class="text-right">
               {#if !rule.isOn}<Glyph state="quiet" label="off" /> off{:else}
                 {rule.inForce}
-                {#if rule.overridden > 0}<p class="muted">overridden on {rule.overridden}</p>{/if}
+                {#if rule.overridden > 0}<p class="text-ink-2 text-xs">
+                    overridden on {rule.overridden}
+                  </p>{/if}
               {/if}
             </td>
             <td class="text-right" class:font-bold={rule.open > 0}>{rule.open === 0 ? '–' : rule.open}</td>
@@ -103,8 +109,8 @@
           </tr>
         {/each}
       </tbody>
-    </table>
-  </section>
+    </Table>
+  </Panel>
 {:else}
-  <p class="muted">No rule has these words.</p>
+  <p class="text-ink-2 text-xs">No rule has these words.</p>
 {/each}

@@ -1,4 +1,7 @@
 <script lang="ts">
+  import Link from '$lib/components/ui/Link.svelte'
+  import Panel from '$lib/components/ui/Panel.svelte'
+  import Button from '$lib/components/ui/Button.svelte'
   import { STATE_PREDICATES } from '#core/gear'
   import { useLive } from '$lib/client/live.svelte'
   import { showSeries } from '$lib/client/picked'
@@ -72,13 +75,13 @@
             : `${data.gear.off}, ${STATE_PREDICATES[data.gear.state]}`}</span
       >
     </h1>
-    <p class="muted mt-0.5">
+    <p class="text-ink-2 mt-0.5 text-xs">
       {facts.join(' · ')}{facts.length > 0 ? ' · ' : ''}
       <span class="place">{data.gear.place ?? 'not placed yet'}</span>
       {#if data.gear.feeds.length > 0}
         · fed by
         {#each data.gear.feeds as feed, index (feed.id)}
-          {index > 0 ? ' and ' : ''}<a class="link font-semibold" href="/gear/{feed.id}">{feed.name}</a>
+          {index > 0 ? ' and ' : ''}<Link class="font-semibold" href="/gear/{feed.id}">{feed.name}</Link>
         {/each}
       {/if}
       · seen by {data.gear.sourceIds.length} source{data.gear.sourceIds.length === 1 ? '' : 's'}
@@ -89,19 +92,19 @@
     </p>
   </div>
   {#if data.mayOperate && polled.length > 0}
-    <button class="btn btn-strong" onclick={checkNow}>Check now</button>
+    <Button look="strong" onclick={checkNow}>Check now</Button>
   {/if}
 </div>
-{#if notice !== null}<p class="muted" role="status">{notice}</p>{/if}
+{#if notice !== null}<p class="text-ink-2 text-xs" role="status">{notice}</p>{/if}
 
-<section class="panel grid grid-cols-[minmax(0,1fr)_330px] p-0!">
+<Panel class="grid grid-cols-[minmax(0,1fr)_330px] p-0!">
   <div class="px-3.5 py-3">
     {#each main as { key, component: Part } (key)}<Part view={data.sections[key]} {frame} />{/each}
   </div>
   <div class="border-rule border-l px-3.5 py-3">
     {#each aside as { key, component: Part } (key)}<Part view={data.sections[key]} {frame} />{/each}
   </div>
-</section>
+</Panel>
 
 {#key data.gear.id}
   {#each below as { key, component: Part } (key)}<Part view={data.sections[key]} {frame} />{/each}

@@ -1,4 +1,6 @@
 <script lang="ts">
+  import Link from '$lib/components/ui/Link.svelte'
+  import Panel from '$lib/components/ui/Panel.svelte'
   import { changeSentence } from '#core/gear'
   import { formatMoment } from '#core/units'
   import { useLive } from '$lib/client/live.svelte'
@@ -18,22 +20,24 @@
     : `${week === data.most ? `More than ${week}` : week} change${week === 1 ? '' : 's'} in the last seven days.`}
 </h1>
 <GearTabs />
-<section class="panel" aria-label="Changes">
+<Panel aria-label="Changes">
   <ul>
     {#each data.changes as change (change.id)}
       <li
         class="border-rule-2 grid grid-cols-[130px_180px_minmax(0,1fr)_auto] gap-3 border-t py-1.5 first:border-t-0"
         data-row
       >
-        <span class="muted">{formatMoment(change.atMs, live.nowMs, data.shell.site.timeZone)}</span>
-        <a class="link font-semibold" href="/gear/{change.gearId}">{change.gear}</a>
+        <span class="text-ink-2 text-xs"
+          >{formatMoment(change.atMs, live.nowMs, data.shell.site.timeZone)}</span
+        >
+        <Link class="font-semibold" href="/gear/{change.gearId}">{change.gear}</Link>
         <span>{changeSentence(change)}</span>
-        <span class="muted">{change.who ?? 'by itself'}</span>
+        <span class="text-ink-2 text-xs">{change.who ?? 'by itself'}</span>
       </li>
     {:else}
-      <li class="muted">
+      <li class="text-ink-2 text-xs">
         A drive that is replaced, firmware that is changed, a gear that is moved: it will stand here.
       </li>
     {/each}
   </ul>
-</section>
+</Panel>

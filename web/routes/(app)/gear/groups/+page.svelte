@@ -1,5 +1,7 @@
 <script lang="ts">
-  import { enhance } from '$lib/client/forms'
+  import Form from '$lib/components/ui/Form.svelte'
+  import Panel from '$lib/components/ui/Panel.svelte'
+  import Button from '$lib/components/ui/Button.svelte'
   import Fold from '$lib/components/ui/Fold.svelte'
   import GearTabs from '$lib/components/gear/GearTabs.svelte'
   import Glyph from '$lib/components/ui/Glyph.svelte'
@@ -35,7 +37,7 @@
 
 <h1>{sentence}</h1>
 <GearTabs />
-<section class="panel" aria-label="Groups">
+<Panel aria-label="Groups">
   <ul>
     {#each sorted as group (group.id)}
       <li class="border-rule-2 border-t first:border-t-0" data-row data-testid="group-row">
@@ -47,35 +49,34 @@
           <b class="font-[640]">{group.name}</b>
           <span
             >{group.sentence}
-            {#if group.bad.length > 0}<span class="muted"
+            {#if group.bad.length > 0}<span class="text-ink-2 text-xs"
                 >{listNames(group.bad.map(({ name }) => name))}.</span
               >{/if}
-            <span class="muted">{group.note}</span></span
+            <span class="text-ink-2 text-xs">{group.note}</span></span
           >
         </a>
       </li>
     {:else}
-      <li class="muted">
+      <li class="text-ink-2 text-xs">
         A group is an application, or a system such as the cameras: several gear that together do one thing,
         with one state.
       </li>
     {/each}
   </ul>
-</section>
+</Panel>
 {#if data.mayAdminister}
-  <Fold class="panel" titleClass="font-[640]" opens={form?.message != null}>
-    {#snippet title()}Make a group{/snippet}
+  <Fold isPanel titleClass="font-[640]" opens={form?.message != null}>
+    {#snippet title()}Add group{/snippet}
     {#if form?.message != null}<p class="text-crit mt-2" role="alert">{form.message}</p>{/if}
-    <form
-      method="POST"
+    <Form
       action="?/add"
-      use:enhance={() =>
+      submit={() =>
         ({ update }) =>
           update({ reset: false })}
       class="mt-2 flex flex-wrap items-end gap-2"
     >
       <GroupFields />
-      <button class="btn btn-strong">Make it</button>
-    </form>
+      <Button look="strong">Add group</Button>
+    </Form>
   </Fold>
 {/if}

@@ -1,10 +1,17 @@
 <script lang="ts">
+  import Confirm from '$lib/components/ui/Confirm.svelte'
+  import FileInput from '$lib/components/ui/FileInput.svelte'
+  import Form from '$lib/components/ui/Form.svelte'
+  import Link from '$lib/components/ui/Link.svelte'
+  import Panel from '$lib/components/ui/Panel.svelte'
+  import Select from '$lib/components/ui/Select.svelte'
+  import Button from '$lib/components/ui/Button.svelte'
+  import Input from '$lib/components/ui/Input.svelte'
   import { goto } from '$app/navigation'
   import { page } from '$app/state'
   import { createVirtualizer } from '@tanstack/svelte-virtual'
   import { untrack } from 'svelte'
   import { inventoryFilterOf, fitsInventory, type Warranty, WARRANTIES, warrantyOf } from '#core/gear'
-  import { enhance } from '$lib/client/forms'
   import { useLive } from '$lib/client/live.svelte'
   import Fold from '$lib/components/ui/Fold.svelte'
   import GearTabs from '$lib/components/gear/GearTabs.svelte'
@@ -88,58 +95,55 @@
 <h1>{sentence}</h1>
 <GearTabs />
 
-<section class="panel" aria-label="Inventory">
+<Panel aria-label="Inventory">
   <div class="mb-2 flex flex-wrap items-center gap-2">
-    <input
-      class="field w-60"
+    <Input
+      class="w-60"
       placeholder="Any words: name, model, serial, place…"
       aria-label="Search in the inventory"
-      value={page.url.searchParams.get('q') ?? ''}
+      defaultValue={page.url.searchParams.get('q') ?? ''}
       oninput={(event) => set('q', event.currentTarget.value)}
     />
-    <select
-      class="field"
+    <Select
       aria-label="Of what"
-      value={data.isParts ? 'parts' : ''}
-      onchange={(event) => set('of', event.currentTarget.value)}
-    >
-      <option value="">Gear</option>
-      <option value="parts">Parts</option>
-    </select>
-    <select
-      class="field"
+      defaultValue={data.isParts ? 'parts' : ''}
+      onchange={(value) => set('of', value)}
+      options={[
+        { value: '', label: 'Gear' },
+        { value: 'parts', label: 'Parts' },
+      ]}
+    />
+    <Select
       aria-label="Kind"
-      value={filter.kind}
-      onchange={(event) => set('kind', event.currentTarget.value)}
-    >
-      <option value="">All kinds</option>
-      {#each kinds as kind (kind)}<option value={kind}>{kind}</option>{/each}
-    </select>
+      defaultValue={filter.kind}
+      onchange={(value) => set('kind', value)}
+      options={[{ value: '', label: 'All kinds' }, ...kinds.map((kind) => ({ value: kind, label: kind }))]}
+    />
     {#if !data.isParts}
-      <select
-        class="field"
+      <Select
         aria-label="Warranty"
-        value={filter.warranty}
-        onchange={(event) => set('warranty', event.currentTarget.value)}
-      >
-        <option value="">Any warranty</option>
-        {#each WARRANTIES as key (key)}<option value={key}>{WARRANTY_WORDS[key]}</option>{/each}
-      </select>
+        defaultValue={filter.warranty}
+        onchange={(value) => set('warranty', value)}
+        options={[
+          { value: '', label: 'Any warranty' },
+          ...WARRANTIES.map((key) => ({ value: key, label: WARRANTY_WORDS[key] })),
+        ]}
+      />
     {/if}
-    <select
-      class="field"
+    <Select
       aria-label="Place"
-      value={filter.place}
-      onchange={(event) => set('place', event.currentTarget.value)}
-    >
-      <option value="">Anywhere</option>
-      <option value="placed">Placed</option>
-      <option value="stock">Not placed yet</option>
-    </select>
-    <span class="muted ml-auto">
+      defaultValue={filter.place}
+      onchange={(value) => set('place', value)}
+      options={[
+        { value: '', label: 'Anywhere' },
+        { value: 'placed', label: 'Placed' },
+        { value: 'stock', label: 'Not placed yet' },
+      ]}
+    />
+    <span class="text-ink-2 ml-auto text-xs">
       {list.isWhole ? shown.length : data.fitCount} of {data.about.count} · keep as
-      <a class="link" href="/gear/inventory/file?{query}&as=csv" download>CSV</a>,
-      <a class="link" href="/gear/inventory/file?{query}&as=xlsx" download>XLSX</a>
+      <Link href="/gear/inventory/file?{query}&as=csv" download>CSV</Link>,
+      <Link href="/gear/inventory/file?{query}&as=xlsx" download>XLSX</Link>
     </span>
   </div>
   {#if data.filters.length > 0 || (data.mayAdminister && query !== '')}
@@ -152,28 +156,30 @@
             href="/gear/inventory?{saved.query}">{saved.name}</a
           >
           {#if data.mayAdminister}
-            <form method="POST" action="?/dropFilter" use:enhance>
+            <Form action="?/dropFilter">
               <input type="hidden" name="id" value={saved.id} />
-              <button class="border-rule border-l px-1.5 py-0.5" aria-label="Forget the filter {saved.name}"
-                >×</button
+              <Button
+                look="bare"
+                class="border-rule border-l px-1.5 py-0.5"
+                aria-label="Forget the filter {saved.name}">×</Button
               >
-            </form>
+            </Form>
           {/if}
         </span>
       {/each}
       {#if data.mayAdminister && query !== '' && !data.filters.some((saved) => saved.query === query)}
-        <form method="POST" action="?/keepFilter" use:enhance class="inline-flex gap-1">
+        <Form action="?/keepFilter" class="inline-flex gap-1">
           <input type="hidden" name="query" value={query} />
-          <input
-            class="field w-44 py-0.5!"
+          <Input
+            class="w-44 py-0.5!"
             name="name"
             required
             maxlength="64"
             placeholder="Name for this filter"
             aria-label="Name for this filter"
           />
-          <button class="btn">Keep it</button>
-        </form>
+          <Button>Save</Button>
+        </Form>
       {/if}
     </div>
   {/if}
@@ -213,13 +219,13 @@
               >
                 <b class="truncate font-[640]">{part.name}</b>
                 <span class="truncate">{part.gear}</span>
-                <span class="muted truncate">{part.kind}</span>
-                <span class="muted truncate">{part.model}</span>
+                <span class="text-ink-2 truncate text-xs">{part.kind}</span>
+                <span class="text-ink-2 truncate text-xs">{part.model}</span>
                 <span class="truncate font-mono text-[11px]">{part.serial}</span>
-                <span class="muted truncate">{part.firmware}</span>
+                <span class="text-ink-2 truncate text-xs">{part.firmware}</span>
                 <span class="truncate font-mono text-[11px]" title={part.place}>{shortPlace(part.place)}</span
                 >
-                <span class="muted">{part.firstSeen}</span>
+                <span class="text-ink-2 text-xs">{part.firstSeen}</span>
               </a>
             {/if}
           {:else}
@@ -236,85 +242,72 @@
                       ? ''
                       : ` · ${value}`}{/each}</span
                 >
-                <span class="muted truncate">{gear.kind}</span>
-                <span class="muted truncate">{gear.model}</span>
+                <span class="text-ink-2 truncate text-xs">{gear.kind}</span>
+                <span class="text-ink-2 truncate text-xs">{gear.model}</span>
                 <span class="truncate font-mono text-[11px]">{gear.serial}</span>
-                <span class="muted truncate">{gear.firmware}</span>
+                <span class="text-ink-2 truncate text-xs">{gear.firmware}</span>
                 <span
                   class="truncate {warrantyOf(gear.warrantyEnds, live.nowMs) === 'ended'
                     ? 'text-warn font-semibold'
-                    : 'muted'}">{gear.warrantyEnds ?? ''}</span
+                    : 'text-ink-2 text-xs'}">{gear.warrantyEnds ?? ''}</span
                 >
                 <span class="truncate font-mono text-[11px]" title={gear.place}>{shortPlace(gear.place)}</span
                 >
-                <span class="muted truncate">{gear.feeds}</span>
-                <span class="muted">{gear.lastSeen}</span>
+                <span class="text-ink-2 truncate text-xs">{gear.feeds}</span>
+                <span class="text-ink-2 text-xs">{gear.lastSeen}</span>
               </a>
             {/if}
           {/if}
         </li>
       {/each}
     </ul>
-    {#if shown.length === 0}<p class="muted border-rule-2 border-t py-3">Nothing fits these filters.</p>{/if}
+    {#if shown.length === 0}<p class="text-ink-2 border-rule-2 border-t py-3 text-xs">
+        Nothing fits these filters.
+      </p>{/if}
   </div>
-</section>
+</Panel>
 
 {#if data.mayAdminister}
   {@const message = form !== null && 'message' in form ? form.message : null}
   {@const done = form !== null && 'done' in form ? form.done : null}
-  <Fold class="panel" titleClass="font-[640]" opens={message != null || done != null}>
+  <Fold isPanel titleClass="font-[640]" opens={message != null || done != null}>
     {#snippet title()}Own fields, and reading a list{/snippet}
     {#if message != null}<p class="text-crit mt-2" role="alert">{message}</p>{/if}
     {#if done != null}<p class="mt-2" role="status">{done}</p>{/if}
-    <form
-      method="POST"
-      action="?/import"
-      enctype="multipart/form-data"
-      use:enhance
-      class="mt-2 flex flex-wrap items-end gap-2"
-    >
-      <label class="grid gap-0.5"
-        >A list as CSV or XLSX <input
-          class="field w-72"
-          type="file"
-          name="file"
-          accept=".csv,.xlsx"
-          required
-        /></label
-      >
-      <button class="btn btn-strong">Read it</button>
-      <span class="muted max-w-xl"
+    <Form action="?/import" enctype="multipart/form-data" class="mt-2 flex flex-wrap items-end gap-2">
+      <FileInput label="A list as CSV or XLSX" class="w-72" name="file" accept=".csv,.xlsx" required />
+      <Button look="strong">Read it</Button>
+      <span class="text-ink-2 max-w-xl text-xs"
         >Gear is found by Id, else Serial, else Name; taken over are Name, Warranty ends and your own fields.
         One wrong line, and nothing is changed. The file kept above is the form to fill in.</span
       >
-    </form>
+    </Form>
     <div class="border-rule-2 mt-3 flex flex-wrap items-end gap-3 border-t pt-3">
       {#each data.fields as field (field.id)}
-        <form method="POST" action="?/dropField" use:enhance class="inline-flex items-center gap-2">
+        <Form action="?/dropField" class="inline-flex items-center gap-2">
           <input type="hidden" name="id" value={field.id} />
-          <span>{field.name} <span class="muted">{field.kind}</span></span>
-          <button
-            class="btn"
-            onclick={(event) => {
-              if (!confirm(`Take the field ${field.name} away, with what stands in it of all gear?`))
-                event.preventDefault()
-            }}>Take away</button
-          >
-        </form>
+          <span>{field.name} <span class="text-ink-2 text-xs">{field.kind}</span></span>
+          <Confirm
+            label="Delete field"
+            question="Delete the field {field.name}?"
+            consequence="What stands in it of all gear is deleted with it."
+            act="Delete field"
+          />
+        </Form>
       {/each}
-      <form method="POST" action="?/field" use:enhance class="inline-flex items-end gap-2">
-        <label class="grid gap-0.5"
-          >New field <input class="field w-44" name="name" required maxlength="40" /></label
-        >
-        <label class="grid gap-0.5"
-          >is a <select class="field" name="kind"
-            ><option value="text">text</option><option value="number">number</option><option value="date"
-              >day</option
-            ></select
-          ></label
-        >
-        <button class="btn">Add field</button>
-      </form>
+      <Form action="?/field" class="inline-flex items-end gap-2">
+        <Input label="New field" class="w-44" name="name" required maxlength="40" />
+        <Select
+          label="Kind"
+          name="kind"
+          options={[
+            { value: 'text', label: 'text' },
+            { value: 'number', label: 'number' },
+            { value: 'date', label: 'day' },
+          ]}
+        />
+        <Button>Add field</Button>
+      </Form>
     </div>
   </Fold>
 {/if}

@@ -1,6 +1,11 @@
 <script lang="ts">
+  import Form from '$lib/components/ui/Form.svelte'
+  import Panel from '$lib/components/ui/Panel.svelte'
+  import Combobox from '$lib/components/ui/Combobox.svelte'
+  import Select from '$lib/components/ui/Select.svelte'
+  import Button from '$lib/components/ui/Button.svelte'
+  import Input from '$lib/components/ui/Input.svelte'
   import { GEAR_KINDS } from '#core/catalogue'
-  import { enhance } from '$lib/client/forms'
   import GearTabs from '$lib/components/gear/GearTabs.svelte'
   import type { PageProps } from './$types'
 
@@ -15,10 +20,11 @@
     : `${data.tags.length} tag${data.tags.length === 1 ? '' : 's'}: ${data.tags.map(({ tag, count }) => `${tag} on ${count}`).join(', ')}.`}
 </h1>
 <GearTabs />
-<section class="panel" aria-label="Tags by rule">
-  <h2 class="panel-title">
-    Given by rule <span>gear that comes later is covered with nothing more to do</span>
-  </h2>
+<Panel
+  title="Rules for tags"
+  note="gear that comes later is covered with nothing more to do"
+  aria-label="Tags by rule"
+>
   {#if form?.message != null}<p class="text-crit mb-2" role="alert">{form.message}</p>{/if}
   <ul>
     {#each data.rules as rule (rule.id)}
@@ -27,63 +33,58 @@
           >{rule.tag}</a
         >
         <span>{rule.words}</span>
-        <span class="muted ml-auto">{rule.count} now</span>
+        <span class="text-ink-2 ml-auto text-xs">{rule.count} now</span>
         {#if data.mayAdminister}
-          <form method="POST" action="?/remove" use:enhance>
+          <Form action="?/remove">
             <input type="hidden" name="id" value={rule.id} />
-            <button class="btn">Take away</button>
-          </form>
+            <Button>Remove</Button>
+          </Form>
         {/if}
       </li>
     {:else}
-      <li class="muted">Tags that people gave stand on each gear; here they can be given to all that fit.</li>
+      <li class="text-ink-2 text-xs">
+        Tags that people gave stand on each gear; here they can be given to all that fit.
+      </li>
     {/each}
   </ul>
   {#if data.mayAdminister}
-    <form
-      method="POST"
-      action="?/add"
-      use:enhance
-      class="border-rule-2 mt-3 flex flex-wrap items-end gap-2 border-t pt-3"
-    >
-      <label class="grid gap-0.5">Tag <input class="field w-32" name="tag" required maxlength="40" /></label>
-      <label class="grid gap-0.5"
-        >for what is called <input
-          class="field w-44"
-          name="name"
-          maxlength="64"
-          placeholder="tide-model-*"
-        /></label
-      >
-      <label class="grid gap-0.5"
-        >is a <select class="field" name="kind"
-          ><option value="">anything</option
-          >{#each Object.entries(GEAR_KINDS) as [key, { label }] (key)}<option value={key}>{label}</option
-            >{/each}</select
-        ></label
-      >
-      <label class="grid gap-0.5"
-        >in room <select class="field" name="roomId"
-          ><option value="">any</option>{#each data.rooms as room (room.id)}<option value={room.id}
-              >{room.name}</option
-            >{/each}</select
-        ></label
-      >
-      <label class="grid gap-0.5"
-        >in rack <select class="field" name="rackId"
-          ><option value="">any</option>{#each data.racks as rack (rack.id)}<option value={rack.id}
-              >{rack.name}</option
-            >{/each}</select
-        ></label
-      >
-      <label class="grid gap-0.5"
-        >seen by <select class="field w-44" name="sourceId"
-          ><option value="">any</option>{#each data.sources as source (source.id)}<option value={source.id}
-              >{source.name}</option
-            >{/each}</select
-        ></label
-      >
-      <button class="btn btn-strong">Add rule</button>
-    </form>
+    <Form action="?/add" class="border-rule-2 mt-3 flex flex-wrap items-end gap-2 border-t pt-3">
+      <Input label="Tag" class="w-32" name="tag" required maxlength="40" />
+      <Input label="Name pattern" class="w-44" name="name" maxlength="64" placeholder="tide-model-*" />
+      <Select
+        label="Kind"
+        name="kind"
+        options={[
+          { value: '', label: 'anything' },
+          ...Object.entries(GEAR_KINDS).map(([key, { label }]) => ({ value: key, label: label })),
+        ]}
+      />
+      <Select
+        label="Room"
+        name="roomId"
+        options={[
+          { value: '', label: 'any' },
+          ...data.rooms.map((room) => ({ value: room.id, label: room.name })),
+        ]}
+      />
+      <Combobox
+        label="Rack"
+        name="rackId"
+        options={[
+          { value: '', label: 'any' },
+          ...data.racks.map((rack) => ({ value: rack.id, label: rack.name })),
+        ]}
+      />
+      <Combobox
+        label="Seen by"
+        class="w-44"
+        name="sourceId"
+        options={[
+          { value: '', label: 'any' },
+          ...data.sources.map((source) => ({ value: source.id, label: source.name })),
+        ]}
+      />
+      <Button look="strong">Add rule</Button>
+    </Form>
   {/if}
-</section>
+</Panel>

@@ -1,5 +1,11 @@
 <script lang="ts">
-  import { enhance } from '$lib/client/forms'
+  import Form from '$lib/components/ui/Form.svelte'
+  import Link from '$lib/components/ui/Link.svelte'
+  import Panel from '$lib/components/ui/Panel.svelte'
+  import Table from '$lib/components/ui/Table.svelte'
+  import Select from '$lib/components/ui/Select.svelte'
+  import Button from '$lib/components/ui/Button.svelte'
+  import Input from '$lib/components/ui/Input.svelte'
   import SecretFields from '$lib/components/sources/SecretFields.svelte'
   import SettingsTabs from '$lib/components/shell/SettingsTabs.svelte'
   import type { PageProps } from './$types'
@@ -38,22 +44,23 @@
 <svelte:head><title>Credentials · {data.shell.site.name}</title></svelte:head>
 
 {#snippet destinations(kind: keyof typeof KINDS, hosts: readonly string[], inClear: string | null)}
-  <label class="grid gap-0.5"
-    >May go to: hosts and networks
-    <input
-      class="field font-mono text-[12px]"
-      name="hosts"
-      required
-      maxlength="8000"
-      placeholder="192.0.2.0/24 petrel-07.example"
-      value={hosts.join(' ')}
-    />
-  </label>
+  <Input
+    label="Allowed hosts and networks"
+    class="font-mono text-[12px]"
+    name="hosts"
+    required
+    maxlength="8000"
+    placeholder="192.0.2.0/24 petrel-07.example"
+    defaultValue={hosts.join(' ')}
+  />
   {#if kind === 'basic' || kind === 'bearer'}
-    <label class="grid gap-0.5"
-      >Also without TLS, because
-      <input class="field" name="inClear" maxlength="200" placeholder="with TLS only" value={inClear ?? ''} />
-    </label>
+    <Input
+      label="Reason to allow it without TLS"
+      name="inClear"
+      maxlength="200"
+      placeholder="with TLS only"
+      defaultValue={inClear ?? ''}
+    />
   {/if}
 {/snippet}
 
@@ -63,9 +70,8 @@
 {#if form?.message}<p class="text-crit" role="alert">{form.message}</p>{/if}
 
 <div class="grid grid-cols-[minmax(0,1fr)_330px] items-start gap-4">
-  <section class="panel" aria-labelledby="kept">
-    <h2 class="panel-title" id="kept">Kept <span>what is entered is never shown again</span></h2>
-    <table class="ledger">
+  <Panel title="Kept" note="what is entered is never shown again" id="kept">
+    <Table>
       <thead
         ><tr
           ><th>Name</th><th>What it is</th><th>May go to</th><th>Used by</th><th
@@ -77,7 +83,7 @@
         {#each data.credentials as each (each.id)}
           <tr data-testid="credential-row">
             <td class="font-[640]">{each.name}</td>
-            <td class="muted">{KINDS[each.kind].label}</td>
+            <td class="text-ink-2 text-xs">{KINDS[each.kind].label}</td>
             <td class="font-mono text-[11px]">
               {#if each.hosts.length === 0}
                 <span class="text-warn font-[620]">nowhere yet</span>
@@ -93,32 +99,31 @@
               {/if}
             </td>
             <td>
-              {#each each.sources.slice(0, MOST_NAMED) as source, index (source.id)}{index > 0 ? ', ' : ''}<a
-                  class="link"
-                  href="/sources/{source.id}">{source.name}</a
-                >{:else}<span class="muted">nothing</span>{/each}{#if each.sources.length > MOST_NAMED}<span
-                  class="muted"
+              {#each each.sources.slice(0, MOST_NAMED) as source, index (source.id)}{index > 0
+                  ? ', '
+                  : ''}<Link href="/sources/{source.id}">{source.name}</Link>{:else}<span
+                  class="text-ink-2 text-xs">nothing</span
+                >{/each}{#if each.sources.length > MOST_NAMED}<span
+                  class="text-ink-2 text-xs"
                   title={each.sources.map(({ name }) => name).join(', ')}
                 >
                   and {each.sources.length - MOST_NAMED} more</span
                 >{/if}
             </td>
             <td class="text-right whitespace-nowrap">
-              <button
-                class="btn"
+              <Button
                 aria-expanded={open === each.id}
-                onclick={() => (open = open === each.id ? null : each.id)}>Change</button
+                onclick={() => (open = open === each.id ? null : each.id)}>Change</Button
               >
             </td>
           </tr>
           {#if open === each.id}
             <tr>
               <td colspan="5">
-                <form
-                  method="POST"
+                <Form
                   action="?/keep"
                   class="grid grid-cols-3 items-end gap-2"
-                  use:enhance={() =>
+                  submit={() =>
                     async ({ update, result }) => {
                       await update()
                       if (result.type === 'success') open = null
@@ -126,47 +131,43 @@
                 >
                   <input type="hidden" name="id" value={each.id} />
                   <input type="hidden" name="kind" value={each.kind} />
-                  <label class="grid gap-0.5"
-                    >Name <input class="field" name="name" required maxlength="64" value={each.name} /></label
-                  >
+                  <Input label="Name" name="name" required maxlength="64" defaultValue={each.name} />
                   {@render destinations(each.kind, each.hosts, each.inClear)}
                   <SecretFields kind={each.kind} isKept={false} />
-                  <p class="muted col-span-3">
+                  <p class="text-ink-2 col-span-3 text-xs">
                     Leave the secret empty to keep it as it is. Enough is {KINDS[each.kind].right}.
                   </p>
-                  <button class="btn btn-strong justify-self-start">Keep</button>
-                </form>
+                  <Button look="strong" class="justify-self-start">Save</Button>
+                </Form>
                 {#if each.sources.length === 0}
-                  <form method="POST" action="?/remove" use:enhance class="mt-2">
+                  <Form action="?/remove" class="mt-2">
                     <input type="hidden" name="id" value={each.id} />
-                    <button class="btn text-ink-2">Remove</button>
-                  </form>
+                    <Button class="text-ink-2">Remove</Button>
+                  </Form>
                 {/if}
               </td>
             </tr>
           {/if}
         {:else}
-          <tr><td colspan="5" class="muted">Nothing is kept yet.</td></tr>
+          <tr><td colspan="5" class="text-ink-2 text-xs">Nothing is kept yet.</td></tr>
         {/each}
       </tbody>
-    </table>
-  </section>
-  <section class="panel" aria-labelledby="new">
-    <h2 class="panel-title" id="new">Keep another</h2>
-    <form method="POST" action="?/keep" use:enhance class="grid gap-2">
+    </Table>
+  </Panel>
+  <Panel title="Add credential" id="new">
+    <Form action="?/keep" class="grid gap-2">
       <input type="hidden" name="id" value="" />
-      <label class="grid gap-0.5"
-        >What it is
-        <select class="field" name="kind" bind:value={newKind}>
-          {#each Object.entries(KINDS) as [kind, { label }] (kind)}<option value={kind}>{label}</option
-            >{/each}
-        </select>
-      </label>
-      <label class="grid gap-0.5">Name <input class="field" name="name" required maxlength="64" /></label>
+      <Select
+        label="What it is"
+        name="kind"
+        bind:value={newKind}
+        options={Object.entries(KINDS).map(([kind, { label }]) => ({ value: kind, label: label }))}
+      />
+      <Input label="Name" name="name" required maxlength="64" />
       <SecretFields kind={newKind} isKept={false} />
       {@render destinations(newKind, [], null)}
-      <p class="muted">Enough is {KINDS[newKind].right}.</p>
-      <button class="btn btn-strong justify-self-start">Keep</button>
-    </form>
-  </section>
+      <p class="text-ink-2 text-xs">Enough is {KINDS[newKind].right}.</p>
+      <Button look="strong" class="justify-self-start">Save</Button>
+    </Form>
+  </Panel>
 </div>

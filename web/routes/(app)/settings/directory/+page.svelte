@@ -1,5 +1,10 @@
 <script lang="ts">
-  import { enhance } from '$lib/client/forms'
+  import Form from '$lib/components/ui/Form.svelte'
+  import Panel from '$lib/components/ui/Panel.svelte'
+  import Button from '$lib/components/ui/Button.svelte'
+  import Checkbox from '$lib/components/ui/Checkbox.svelte'
+  import Input from '$lib/components/ui/Input.svelte'
+  import TextArea from '$lib/components/ui/TextArea.svelte'
   import SettingsTabs from '$lib/components/shell/SettingsTabs.svelte'
   import type { PageProps } from './$types'
 
@@ -28,65 +33,59 @@
 {#if form !== null && 'done' in form}<p role="status">{form.done}</p>{/if}
 
 <div class="grid grid-cols-[minmax(0,1fr)_330px] items-start gap-4">
-  <section class="panel" aria-labelledby="directory">
-    <h2 class="panel-title" id="directory">
-      Directory <span>OpenID Connect, authorisation code with PKCE</span>
-    </h2>
-    <form method="POST" action="?/save" use:enhance class="grid grid-cols-2 gap-3">
-      <label class="grid gap-0.5"
-        >Name, as it stands on the button
-        <input class="field" name="name" required maxlength="64" value={kept?.name ?? ''} />
-      </label>
-      <label class="grid gap-0.5"
-        >Issuer
-        <input
-          class="field"
-          name="issuer"
-          type="url"
-          required
-          placeholder="https://login.example.org"
-          value={kept?.issuer ?? ''}
-        />
-      </label>
-      <label class="grid gap-0.5"
-        >Client id <input class="field" name="clientId" required value={kept?.clientId ?? ''} />
-      </label>
-      <label class="grid gap-0.5"
-        >Client secret
-        <input
-          class="field"
-          name="clientSecret"
-          type="password"
-          autocomplete="off"
-          placeholder={kept === null ? '' : 'as it is kept'}
-        />
-      </label>
-      <label class="grid gap-0.5"
-        >Claim that holds the groups
-        <input class="field" name="groupsClaim" required value={kept?.groupsClaim ?? 'groups'} />
-      </label>
-      <label class="flex items-center gap-2 self-end pb-1.5">
-        <input type="checkbox" name="isOn" value="yes" checked={kept?.isOn ?? true} /> switched on
-      </label>
+  <Panel title="Directory" note="OpenID Connect, authorisation code with PKCE" id="directory">
+    <Form action="?/save" class="grid grid-cols-2 gap-3">
+      <Input
+        label="Name, as it stands on the button"
+        name="name"
+        required
+        maxlength="64"
+        defaultValue={kept?.name ?? ''}
+      />
+      <Input
+        label="Issuer"
+        name="issuer"
+        type="url"
+        required
+        placeholder="https://login.example.org"
+        defaultValue={kept?.issuer ?? ''}
+      />
+      <Input label="Client id" name="clientId" required defaultValue={kept?.clientId ?? ''} />
+      <Input
+        label="Client secret"
+        name="clientSecret"
+        type="password"
+        autocomplete="off"
+        placeholder={kept === null ? '' : 'as it is kept'}
+      />
+      <Input
+        label="Claim that holds the groups"
+        name="groupsClaim"
+        required
+        defaultValue={kept?.groupsClaim ?? 'groups'}
+      />
+      <Checkbox label="Enabled" name="isOn" value="yes" defaultChecked={kept?.isOn ?? true} />
       <div class="col-span-2 grid grid-cols-3 gap-3">
         {#each GROUPS as [role, words] (role)}
-          <label class="grid gap-0.5"
-            >Groups that {words}, one a line
-            <textarea class="field h-20" name={role} maxlength="2000">{lines(kept?.roles[role])}</textarea>
-          </label>
+          <TextArea
+            label={`Groups that ${words}, one a line`}
+            class="h-20"
+            name={role}
+            maxlength="2000"
+            defaultValue={lines(kept?.roles[role])}
+          />
         {/each}
       </div>
-      <button class="btn btn-strong justify-self-start">Keep it</button>
-    </form>
-  </section>
+      <Button look="strong" class="justify-self-start">Save</Button>
+    </Form>
+  </Panel>
 
-  <section class="panel" aria-labelledby="there">
-    <h2 class="panel-title" id="there">What to enter there</h2>
+  <Panel title="Settings for the sender" id="there">
     <p>The issuer sends the browser back to</p>
     <p class="my-1 font-mono text-[12px] break-all">{data.back}</p>
     <p>
       Enter this address with the client, as it stands here. Whoever is in none of the groups is not let in;
       what somebody may is decided anew at each sign-in. An account with the same mail address is taken over.
     </p>
-  </section>
+  </Panel>
 </div>

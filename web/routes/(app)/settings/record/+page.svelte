@@ -1,4 +1,8 @@
 <script lang="ts">
+  import Link from '$lib/components/ui/Link.svelte'
+  import Panel from '$lib/components/ui/Panel.svelte'
+  import Table from '$lib/components/ui/Table.svelte'
+  import Input from '$lib/components/ui/Input.svelte'
   import { goto } from '$app/navigation'
   import { page } from '$app/state'
   import { formatMoment, formatNumber } from '#core/units'
@@ -47,18 +51,18 @@
   const nameAt = $derived(data.publicKey.split('\n').slice(1, -2).join(''))
 </script>
 
-<svelte:head><title>Who did what · {data.shell.site.name}</title></svelte:head>
+<svelte:head><title>Audit record · {data.shell.site.name}</title></svelte:head>
 
 <SettingsTabs />
 <h1>{sentence}</h1>
 
 <div class="flex flex-wrap items-center gap-x-4 gap-y-2">
-  <input
-    class="field w-72"
+  <Input
+    class="w-72"
     type="search"
     placeholder="Who, what, from where, a value"
     aria-label="Only lines with these words"
-    value={data.filter.words}
+    defaultValue={data.filter.words}
     oninput={(event) => search(event.currentTarget.value)}
   />
   <nav class="flex gap-3" aria-label="Kind">
@@ -71,33 +75,37 @@
       >
     {/each}
   </nav>
-  <span class="muted ml-auto">
-    keep as <a class="link" href={file('csv')} download>CSV</a>,
-    <a class="link" href={file('jsonl')} download>signed JSON lines</a>
+  <span class="text-ink-2 ml-auto text-xs">
+    keep as <Link href={file('csv')} download>CSV</Link>,
+    <Link href={file('jsonl')} download>signed JSON lines</Link>
   </span>
 </div>
 
-<section class="panel" aria-label="Record">
-  <table class="ledger">
+<Panel aria-label="Record">
+  <Table>
     <thead>
       <tr><th class="w-28">When</th><th class="w-40">Who</th><th class="w-32">From</th><th>What</th></tr>
     </thead>
     <tbody>
       {#each data.lines as line (line.id)}
         <tr data-testid="record-line">
-          <td class="muted align-top whitespace-nowrap">{formatMoment(line.atMs, live.nowMs, zone)}</td>
+          <td class="text-ink-2 align-top text-xs whitespace-nowrap"
+            >{formatMoment(line.atMs, live.nowMs, zone)}</td
+          >
           <td class="align-top font-[640]">{line.who}</td>
           <td class="align-top font-mono text-[11px]">{line.address ?? ''}</td>
           <td>
             <span class={line.outcome === 'refused' ? 'text-warn font-[620]' : ''}>{line.what}</span>
             {#if line.differs.length > 0}
               <details>
-                <summary class="muted cursor-pointer"
+                <summary class="text-ink-2 cursor-pointer text-xs"
                   >{number(line.differs.length + line.more, 'difference', 'differences')}</summary
                 >
                 <ul class="mt-1 font-mono text-[11px] break-words">
                   {#each line.differs as difference, index (index)}<li>{difference}</li>{/each}
-                  {#if line.more > 0}<li class="muted">and {line.more} more; the file has all</li>{/if}
+                  {#if line.more > 0}<li class="text-ink-2 text-xs">
+                      and {line.more} more; the file has all
+                    </li>{/if}
                 </ul>
               </details>
             {/if}
@@ -105,13 +113,13 @@
         </tr>
       {/each}
     </tbody>
-  </table>
-  {#if data.lines.length === 0}<p class="muted py-3">Nothing in this window fits.</p>{/if}
+  </Table>
+  {#if data.lines.length === 0}<p class="text-ink-2 py-3 text-xs">Nothing in this window fits.</p>{/if}
   {#if data.nextId !== null}
-    <p class="mt-2"><a class="link" href={address({ before: String(data.nextId) })}>Older ones</a></p>
+    <p class="mt-2"><Link href={address({ before: String(data.nextId) })}>Older ones</Link></p>
   {/if}
-</section>
-<p class="muted">
+</Panel>
+<p class="text-ink-2 text-xs">
   Lines are only added; nothing here changes or takes away one. The last line of the signed file holds an
   Ed25519 signature of all before it, for the key <span class="font-mono text-[11px] break-all">{nameAt}</span
   >.

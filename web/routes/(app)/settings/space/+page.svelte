@@ -1,4 +1,7 @@
 <script lang="ts">
+  import PanelTitle from '$lib/components/ui/PanelTitle.svelte'
+  import Panel from '$lib/components/ui/Panel.svelte'
+  import Table from '$lib/components/ui/Table.svelte'
   import { formatAgo, formatBytes, formatNumber } from '#core/units'
   import { useLive } from '$lib/client/live.svelte'
   import AgeBars from '$lib/components/readings/AgeBars.svelte'
@@ -48,20 +51,16 @@
 <h1><b class="font-[760]">The store takes {formatBytes(whole)}.</b> {rest}</h1>
 
 <div class="grid grid-cols-[minmax(0,1fr)_360px] items-start gap-4">
-  <section class="panel" aria-labelledby="measures">
-    <h2 class="panel-title" id="measures">
-      By measure
-      <span>
-        {formatNumber(sealed, 0)} sealed readings{sealed > 0
-          ? `, ${(sealedBytes / sealed).toFixed(2)} B each with summaries`
-          : ''} · surveyed {formatAgo(data.surveyedMs, live.nowMs)}
-      </span>
-    </h2>
+  <Panel
+    title="By measure"
+    note={`${formatNumber(sealed, 0)} sealed readings${sealed > 0 ? `, ${(sealedBytes / sealed).toFixed(2)} B each with summaries` : ''} · surveyed ${formatAgo(data.surveyedMs, live.nowMs)}`}
+    id="measures"
+  >
     {#if form?.message}<p class="text-crit mb-2" role="alert">{form.message}</p>{/if}
     {#if form?.kept}<p class="mb-2" role="status">
         Kept for {form.kept}. What is older goes within a minute.
       </p>{/if}
-    <table class="ledger">
+    <Table>
       <thead>
         <tr>
           <th>Measure</th>
@@ -83,40 +82,38 @@
             </td>
           </tr>
         {:else}
-          <tr><td colspan="5" class="muted">Nothing has been read yet.</td></tr>
+          <tr><td colspan="5" class="text-ink-2 text-xs">Nothing has been read yet.</td></tr>
         {/each}
       </tbody>
-    </table>
-    <p class="muted mt-2">
+    </Table>
+    <p class="text-ink-2 mt-2 text-xs">
       The default is {data.defaults.rawDays} days of unaltered readings and {data.defaults.summaryDays} days of
       their hours.
     </p>
-  </section>
+  </Panel>
   <div class="grid gap-3.5">
-    <section class="panel" aria-labelledby="disk">
-      <h2 class="panel-title" id="disk">
+    <Panel>
+      <PanelTitle id="disk">
         On disk {#if data.freeBytes !== null}<span>{formatBytes(data.freeBytes)} free</span>{/if}
-      </h2>
+      </PanelTitle>
       <dl>
         {#each onDisk as { what, bytes } (what)}
           <div class="border-rule-2 flex justify-between border-t py-1.5">
-            <dt class="muted">{what}</dt>
+            <dt class="text-ink-2 text-xs">{what}</dt>
             <dd>{formatBytes(bytes)}</dd>
           </div>
         {/each}
       </dl>
-    </section>
-    <section class="panel" aria-labelledby="ages">
-      <h2 class="panel-title" id="ages">By age <span>sealed readings, thirty days each</span></h2>
+    </Panel>
+    <Panel title="By age" note="sealed readings, thirty days each" id="ages">
       {#if data.ages.length === 0}
-        <p class="muted">A day is sealed half an hour after its end (UTC).</p>
+        <p class="text-ink-2 text-xs">A day is sealed half an hour after its end (UTC).</p>
       {:else}
         <AgeBars ages={data.ages} timeZone={data.shell.site.timeZone} />
       {/if}
-    </section>
-    <section class="panel" aria-labelledby="import">
-      <h2 class="panel-title" id="import">Take readings in</h2>
+    </Panel>
+    <Panel title="Import readings" id="import">
       <ImportReadings />
-    </section>
+    </Panel>
   </div>
 </div>

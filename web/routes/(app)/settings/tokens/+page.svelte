@@ -1,4 +1,6 @@
 <script lang="ts">
+  import Link from '$lib/components/ui/Link.svelte'
+  import Panel from '$lib/components/ui/Panel.svelte'
   import { useLive } from '$lib/client/live.svelte'
   import OneTimeSecret from '$lib/components/accounts/OneTimeSecret.svelte'
   import TokenForm from '$lib/components/accounts/TokenForm.svelte'
@@ -30,11 +32,8 @@
   <OneTimeSecret value={form.token} what="This is the token. It is kept as a hash and not shown again." />
 {/if}
 
-<section class="panel" aria-labelledby="tokens">
-  <h2 class="panel-title" id="tokens">
-    Tokens <span>sent as Authorization: Bearer, they read what their role may see</span>
-  </h2>
+<Panel title="Tokens" note="sent as Authorization: Bearer, they read what their role may see" id="tokens">
   <TokenList tokens={data.tokens} />
   <TokenForm most="administer" of="machine" />
-</section>
-<p class="muted">People make tokens of their own under <a class="link" href="/own">Your account</a>.</p>
+</Panel>
+<p class="text-ink-2 text-xs">People make tokens of their own under <Link href="/own">Your account</Link>.</p>

@@ -1,9 +1,15 @@
 <script lang="ts">
+  import Confirm from '$lib/components/ui/Confirm.svelte'
+  import Form from '$lib/components/ui/Form.svelte'
+  import Link from '$lib/components/ui/Link.svelte'
+  import Panel from '$lib/components/ui/Panel.svelte'
+  import Select from '$lib/components/ui/Select.svelte'
+  import Button from '$lib/components/ui/Button.svelte'
+  import Input from '$lib/components/ui/Input.svelte'
   import { untrack } from 'svelte'
   import type { MeasureKey } from '#core/catalogue'
   import { costOfAll, type MappingLine, type RegisterMap, type Slower, SLOWER_CHOICES } from '#core/sources'
   import { formatAgo, formatBytes, formatElapsed, formatMoment, formatNumber } from '#core/units'
-  import { enhance } from '$lib/client/forms'
   import { useLive } from '$lib/client/live.svelte'
   import { checkSource } from '$lib/client/requests'
   import Fold from '$lib/components/ui/Fold.svelte'
@@ -77,43 +83,42 @@
 
 <svelte:head><title>{source.name} · {data.shell.site.name}</title></svelte:head>
 
-<nav aria-label="Above"><a class="link muted" href="/sources">Sources</a></nav>
+<nav aria-label="Above"><Link class="text-ink-2 text-xs" href="/sources">Sources</Link></nav>
 <h1>{sentence}</h1>
 {#if source.failure !== null}<p class="text-blind" data-testid="failure">{source.failure}</p>{/if}
 
 <div class="grid grid-cols-[330px_minmax(0,1fr)] items-start gap-4">
   <div class="grid gap-3.5">
-    <section class="panel" aria-labelledby="how">
-      <h2 class="panel-title" id="how">How it is read</h2>
+    <Panel title="Reading" id="how">
       <dl class="grid grid-cols-[92px_minmax(0,1fr)] gap-x-2 gap-y-1">
-        <dt class="muted">Speaks</dt>
+        <dt class="text-ink-2 text-xs">Speaks</dt>
         <dd>{source.protocol}</dd>
-        <dt class="muted">Address</dt>
+        <dt class="text-ink-2 text-xs">Address</dt>
         <dd class="font-mono text-[11px] break-all">{source.address}</dd>
         {#if source.credentialName !== null}
-          <dt class="muted">Credential</dt>
+          <dt class="text-ink-2 text-xs">Credential</dt>
           <dd>{source.credentialName}</dd>
         {/if}
         {#if source.mapping !== null}
-          <dt class="muted">Mapping</dt>
+          <dt class="text-ink-2 text-xs">Mapping</dt>
           <dd>
             {source.mapping.name}{source.mapping.isShipped ? ', came along' : ''}{source.mapping.others > 0
               ? `; ${source.mapping.others} other ${source.mapping.others === 1 ? 'source goes' : 'sources go'} by it`
               : ''}
             {#if data.mayConnect && check?.told == null}
-              <form method="POST" action="?/check" use:enhance class="inline">
-                <button class="link">{source.mapping.isShipped ? 'Look at it' : 'Change it'}</button>
-              </form>
+              <Form action="?/check" class="inline">
+                <Button look="link">{source.mapping.isShipped ? 'View map' : 'Edit map'}</Button>
+              </Form>
             {/if}
           </dd>
         {/if}
-        <dt class="muted">Last heard</dt>
+        <dt class="text-ink-2 text-xs">Last heard</dt>
         <dd>
           {formatAgo(source.lastHeardMs, live.nowMs)}{source.lastDurationMs === null
             ? ''
             : `, took ${source.lastDurationMs} ms`}
         </dd>
-        <dt class="muted">Comes to</dt>
+        <dt class="text-ink-2 text-xs">Comes to</dt>
         <dd>
           {source.series} series, {formatNumber(cost.readingsADay, 0)} readings a day, about {formatBytes(
             cost.bytesAYear,
@@ -121,118 +126,94 @@
         </dd>
       </dl>
       <div class="mt-2 flex flex-wrap items-center gap-2">
-        {#if data.mayCheck && source.isPolled}<button class="btn" onclick={readNow}>Read now</button>{/if}
+        {#if data.mayCheck && source.isPolled}<Button onclick={readNow}>Read now</Button>{/if}
         {#if data.mayConnect && source.isPolled}
-          <form method="POST" action="?/check" use:enhance>
-            <button class="btn">Check step by step</button>
-          </form>
+          <Form action="?/check">
+            <Button>Check step by step</Button>
+          </Form>
         {/if}
-        <span class="muted" role="status">{asked}</span>
+        <span class="text-ink-2 text-xs" role="status">{asked}</span>
       </div>
-    </section>
+    </Panel>
     {#if check !== null}
-      <section class="panel" aria-labelledby="checked">
-        <h2 class="panel-title" id="checked">
-          The check <span>{formatMoment(check.atMs, live.nowMs, data.shell.site.timeZone)}</span>
-        </h2>
+      <Panel title="Check" note={formatMoment(check.atMs, live.nowMs, data.shell.site.timeZone)} id="checked">
         <Stages stages={check.stages} isOver={check.isOver} />
-      </section>
+      </Panel>
     {/if}
     {#if data.mayConnect}
-      <section class="panel" aria-labelledby="change">
-        <h2 class="panel-title" id="change">Change</h2>
+      <Panel title="Change" id="change">
         {#if form?.message}<p class="text-crit mb-2" role="alert">{form.message}</p>{/if}
-        <form
-          method="POST"
+        <Form
           action="?/change"
-          use:enhance={() =>
+          submit={() =>
             async ({ update }) => {
               await update({ reset: false })
               ownSlower = null
             }}
           class="grid gap-2"
         >
-          <label class="grid gap-0.5"
-            >Name <input
-              class="field"
-              name="name"
-              required
-              maxlength="64"
-              defaultValue={source.name}
-            /></label
-          >
-          <label class="grid gap-0.5"
-            >{source.isPolled ? 'Ask every, s' : 'Pushes every, s'}
-            <input
-              class="field"
-              name="intervalSeconds"
-              inputmode="numeric"
-              defaultValue={source.intervalSeconds}
-            /></label
-          >
-          <label class="grid gap-0.5">
-            What appears later
-            <select class="field" name="newItems">
-              <option value="take" selected={source.newItems === 'take'}>is watched at once</option>
-              <option value="ask" selected={source.newItems === 'ask'}>waits until somebody says</option>
-            </select>
-          </label>
+          <Input label="Name" name="name" required maxlength="64" defaultValue={source.name} />
+          <Input
+            label="Interval (s)"
+            name="intervalSeconds"
+            inputmode="numeric"
+            defaultValue={source.intervalSeconds}
+          />
+          <Select
+            label="New items"
+            name="newItems"
+            options={[
+              { value: 'take', label: 'is watched at once' },
+              { value: 'ask', label: 'waits until somebody says' },
+            ]}
+          />
           <input type="hidden" name="slower" value={JSON.stringify(slower)} />
           {#if source.isPolled && source.measures.length > 0}
-            <Fold titleClass="muted" opens={Object.keys(slower).length > 0}>
+            <Fold titleClass="text-ink-2 text-xs" opens={Object.keys(slower).length > 0}>
               {#snippet title()}Measures that are kept less often{/snippet}
               <ul class="mt-1 max-h-64 overflow-y-auto">
                 {#each source.measures as { key, label, count } (key)}
                   <li
                     class="border-rule-2 grid grid-cols-[minmax(0,1fr)_auto] items-center gap-2 border-t py-0.5"
                   >
-                    <span class="min-w-0 truncate">{label} <span class="muted">{count} series</span></span>
-                    <select
-                      class="field py-0.5!"
-                      aria-label="How often {label} is kept"
-                      value={String(slower[key] ?? 0)}
-                      onchange={(event) => setSlower(key, Number(event.currentTarget.value))}
+                    <span class="min-w-0 truncate"
+                      >{label} <span class="text-ink-2 text-xs">{count} series</span></span
                     >
-                      <option value="0">each time</option>
-                      {#each SLOWER_CHOICES as seconds (seconds)}
-                        <option value={String(seconds)}>each {formatElapsed(seconds * 1000)}</option>
-                      {/each}
-                    </select>
+                    <Select
+                      class="py-0.5!"
+                      aria-label="How often {label} is kept"
+                      defaultValue={String(slower[key] ?? 0)}
+                      onchange={(value) => setSlower(key, Number(value))}
+                      options={[
+                        { value: '0', label: 'each time' },
+                        ...SLOWER_CHOICES.map((seconds) => ({
+                          value: String(seconds),
+                          label: `each ${formatElapsed(seconds * 1000)}`,
+                        })),
+                      ]}
+                    />
                   </li>
                 {/each}
               </ul>
             </Fold>
           {/if}
-          <button class="btn btn-strong justify-self-start">Keep</button>
-        </form>
+          <Button look="strong" class="justify-self-start">Save</Button>
+        </Form>
         {#if source.isPolled}
-          <form
-            method="POST"
-            action="?/like"
-            use:enhance
-            class="border-rule-2 mt-3 flex items-end gap-2 border-t pt-2"
-          >
-            <label class="grid grow gap-0.5"
-              >Another like it, at <input
-                class="field"
-                name="address"
-                required
-                placeholder={source.address}
-              /></label
-            >
-            <button class="btn">Check it</button>
-          </form>
+          <Form action="?/like" class="border-rule-2 mt-3 flex items-end gap-2 border-t pt-2">
+            <Input label="Duplicate with address" name="address" required placeholder={source.address} />
+            <Button>Check</Button>
+          </Form>
         {/if}
-        <form method="POST" action="?/remove" use:enhance class="border-rule-2 mt-3 border-t pt-2">
-          <button
-            class="btn text-ink-2"
-            onclick={(event) => {
-              if (!confirm(`Remove ${source.name}? Its readings and alerts go with it; its gear stays.`))
-                event.preventDefault()
-            }}>Remove</button
-          >
-        </form>
-      </section>
+        <Form action="?/remove" class="border-rule-2 mt-3 border-t pt-2">
+          <Confirm
+            label="Remove"
+            question="Remove {source.name}?"
+            consequence="Its readings and alerts are deleted with it. Its gear stays."
+            act="Remove source"
+          />
+        </Form>
+      </Panel>
     {/if}
   </div>
   <div class="grid gap-3.5">
@@ -256,40 +237,33 @@
         {/if}
       {/key}
     {/if}
-    <section class="panel" aria-labelledby="shows">
-      <h2 class="panel-title" id="shows">
-        What it shows <span
-          >{data.tree.length} gear, {parts} parts{data.left === 0 ? '' : `, ${data.left} left out`}; values of {formatAgo(
-            source.lastHeardMs,
-            live.nowMs,
-          )}</span
-        >
-      </h2>
+    <Panel
+      title="Gear and parts"
+      note={`${data.tree.length} gear, ${parts} parts${data.left === 0 ? '' : `, ${data.left} left out`}; values of ${formatAgo(source.lastHeardMs, live.nowMs)}`}
+      id="shows"
+    >
       {#if data.tree.length === 0}
-        <p class="muted">Nothing yet. What it has appears with its first reading.</p>
+        <p class="text-ink-2 text-xs">Nothing yet. What it has appears with its first reading.</p>
       {:else}
         {#if data.mayConnect}
-          <form
-            method="POST"
+          <Form
             action="?/pick"
             class="mb-2 flex items-center gap-3"
-            use:enhance={() =>
+            submit={() =>
               async ({ update }) => {
                 await update()
                 own = null
               }}
           >
             <input type="hidden" name="left" value={JSON.stringify([...left])} />
-            <button class="btn btn-strong" disabled={own === null && data.waiting.length === 0}
-              >{own === null && data.waiting.length > 0
-                ? 'Leave out what waits'
-                : 'Watch what is picked'}</button
+            <Button look="strong" disabled={own === null && data.waiting.length === 0}
+              >{own === null && data.waiting.length > 0 ? 'Leave out what waits' : 'Watch selected'}</Button
             >
-            <span class="muted">What is left out keeps what was read of it so far.</span>
-          </form>
+            <span class="text-ink-2 text-xs">What is left out keeps what was read of it so far.</span>
+          </Form>
         {/if}
         <PickTree tree={data.tree} {left} onLeft={(next) => (own = next)} />
       {/if}
-    </section>
+    </Panel>
   </div>
 </div>

@@ -1,8 +1,14 @@
 <script lang="ts">
+  import Form from '$lib/components/ui/Form.svelte'
+  import Link from '$lib/components/ui/Link.svelte'
+  import Panel from '$lib/components/ui/Panel.svelte'
+  import Combobox from '$lib/components/ui/Combobox.svelte'
+  import Select from '$lib/components/ui/Select.svelte'
+  import Button from '$lib/components/ui/Button.svelte'
+  import Input from '$lib/components/ui/Input.svelte'
   import { untrack } from 'svelte'
   import { costOf, type MappingLine, type RegisterMap, whatHappened } from '#core/sources'
   import { formatBytes, formatMoment, formatNumber } from '#core/units'
-  import { enhance } from '$lib/client/forms'
   import { useLive } from '$lib/client/live.svelte'
   import Address from '$lib/components/sources/Address.svelte'
   import MetricsMapping from '$lib/components/sources/MetricsMapping.svelte'
@@ -33,17 +39,22 @@
   let intervalSeconds = $state(60)
   let name = $state('')
   let rackId = $state('')
+  let begunWith: string | null = null
   $effect(() => {
     const found = tree
     const spoken = data.protocols.find(({ protocol }) => protocol === check?.protocol)
+    const id = check?.id ?? null
     untrack(() => {
+      // What is chosen and typed stays, however often the same check is asked for again.
+      if (found === null || id === begunWith) return
+      begunWith = id
       left = new Set(
-        (found ?? [])
+        found
           .flatMap(({ item, groups }) => [item, ...groups.flatMap((group) => group.parts)])
           .filter((item) => !item.isWatched)
           .map((item) => `${item.gearKey}\n${item.partKey ?? ''}`),
       )
-      if (found?.[0] !== undefined && name === '') name = `${found[0].item.name}${spoken?.nameEnding ?? ''}`
+      if (found[0] !== undefined && name === '') name = `${found[0].item.name}${spoken?.nameEnding ?? ''}`
       if (spoken !== undefined) intervalSeconds = spoken.usualIntervalSeconds
     })
   })
@@ -76,23 +87,19 @@
 {/snippet}
 
 {#snippet steps(check: NonNullable<typeof data.check>)}
-  <section class="panel" aria-labelledby="checked">
-    <h2 class="panel-title" id="checked">
-      The check <span>{formatMoment(check.atMs, live.nowMs, data.shell.site.timeZone)}</span>
-    </h2>
+  <Panel title="Check" note={formatMoment(check.atMs, live.nowMs, data.shell.site.timeZone)} id="checked">
     {#if check.stages.length > 0}<Stages stages={check.stages} isOver={check.isOver} />{:else}
-      <p class="muted">A collector takes it up at once when one runs.</p>
+      <p class="text-ink-2 text-xs">A collector takes it up at once when one runs.</p>
     {/if}
-  </section>
+  </Panel>
 {/snippet}
 
-<nav aria-label="Above"><a class="link muted" href="/sources">Sources</a></nav>
+<nav aria-label="Above"><Link class="text-ink-2 text-xs" href="/sources">Sources</Link></nav>
 <h1 data-testid="check-sentence" aria-live="polite">{sentence}</h1>
 
 <div class="grid grid-cols-[330px_minmax(0,1fr)] items-start gap-4">
   <div class="grid gap-3.5">
-    <section class="panel" aria-labelledby="where">
-      <h2 class="panel-title" id="where">Where, and as whom</h2>
+    <Panel title="Address and credential" id="where">
       {#if form?.about === 'address' && form.message}<p class="text-crit mb-2" role="alert">
           {form.message}
         </p>{/if}
@@ -105,10 +112,9 @@
           isBusy={check !== null && !check.isOver}
         />
       {/key}
-    </section>
+    </Panel>
     {#if check === null}
-      <section class="panel" aria-labelledby="pushes">
-        <h2 class="panel-title" id="pushes">Or it pushes to us <span>OTLP</span></h2>
+      <Panel title="Push" note="OTLP" id="pushes">
         {#if form?.about === 'push' && form.message}<p class="text-crit mb-2" role="alert">
             {form.message}
           </p>{/if}
@@ -120,23 +126,15 @@
             <code class="bg-accent-soft font-mono text-[11px] break-all">{form.token}</code>
           </p>
         {/if}
-        <form method="POST" action="?/push" use:enhance class="grid grid-cols-2 gap-2">
-          <label class="grid gap-0.5">Name <input class="field" name="name" required maxlength="64" /></label>
-          <label class="grid gap-0.5"
-            >Pushes every, s <input
-              class="field"
-              name="intervalSeconds"
-              inputmode="numeric"
-              value="60"
-              required
-            /></label
-          >
-          <p class="muted col-span-2">
+        <Form action="?/push" class="grid grid-cols-2 gap-2">
+          <Input label="Name" name="name" required maxlength="64" />
+          <Input label="Interval (s)" name="intervalSeconds" inputmode="numeric" defaultValue="60" required />
+          <p class="text-ink-2 col-span-2 text-xs">
             It gets a token of its own. How a sender names its gear stands in docs/otlp.md.
           </p>
-          <button class="btn btn-strong justify-self-start">Let it push</button>
-        </form>
-      </section>
+          <Button look="strong" class="justify-self-start">Let it push</Button>
+        </Form>
+      </Panel>
     {/if}
   </div>
 
@@ -144,167 +142,165 @@
     {#if check !== null && tree === null}{@render steps(check)}{/if}
 
     {#if certificate !== null && check?.failure?.kind === 'untrusted'}
-      <section class="panel" aria-labelledby="certificate">
-        <h2 class="panel-title" id="certificate">The certificate that it shows</h2>
+      <Panel title="The certificate that it shows" id="certificate">
         {#if form?.about === 'trust' && form.message}<p class="text-crit mb-2" role="alert">
             {form.message}
           </p>{/if}
         <dl class="grid grid-cols-[110px_minmax(0,1fr)] gap-x-3 gap-y-0.5">
-          <dt class="muted">Made out to</dt>
+          <dt class="text-ink-2 text-xs">Made out to</dt>
           <dd>
             {certificate.subject}{certificate.names.length > 0 ? ` (${certificate.names.join(', ')})` : ''}
           </dd>
-          <dt class="muted">Signed by</dt>
+          <dt class="text-ink-2 text-xs">Signed by</dt>
           <dd>{certificate.issuer}</dd>
-          <dt class="muted">Valid</dt>
+          <dt class="text-ink-2 text-xs">Valid</dt>
           <dd>
             {new Date(certificate.validFromMs).toISOString().slice(0, 10)} to {new Date(certificate.validToMs)
               .toISOString()
               .slice(0, 10)}
           </dd>
-          <dt class="muted">Fingerprint</dt>
+          <dt class="text-ink-2 text-xs">Fingerprint</dt>
           <dd class="font-mono text-[11px] break-all">{certificate.fingerprint}</dd>
         </dl>
-        <p class="muted mt-2">
+        <p class="text-ink-2 mt-2 text-xs">
           Compare the fingerprint with what the device itself shows. Nothing was sent to it beyond the
           handshake.
         </p>
-        <form method="POST" action="?/trust" use:enhance class="mt-2 flex flex-wrap gap-2">
+        <Form action="?/trust" class="mt-2 flex flex-wrap gap-2">
           <input type="hidden" name="check" value={check.id} />
           {#if certificate.authority !== null}
-            <button class="btn btn-strong" name="trust" value="authority"
-              >Trust the authority «{certificate.authority.subject}» for this source</button
+            <Button look="strong" name="trust" value="authority"
+              >Trust the authority “{certificate.authority.subject}” for this source</Button
             >
           {/if}
-          <button class="btn" name="trust" value="fingerprint">Trust this one certificate</button>
-          <a class="btn" href="/sources/connect">Refuse</a>
-        </form>
-      </section>
+          <Button name="trust" value="fingerprint">Trust this one certificate</Button>
+          <Button href="/sources/connect">Refuse</Button>
+        </Form>
+      </Panel>
     {/if}
 
     {#if check !== null && check.told !== null && (tree?.length ?? 0) === 0}{#key check.id}{@render mapping(
           check,
         )}{/key}{/if}
     {#if check !== null && tree !== null && tree.length > 0}
-      <section class="panel" aria-labelledby="found">
-        <h2 class="panel-title" id="found">What was found</h2>
-        <form method="POST" action="?/save" use:enhance class="border-rule-2 mb-2 grid gap-2 border-b pb-3">
+      <Panel title="Found" id="found">
+        <Form action="?/save" class="border-rule-2 mb-2 grid gap-2 border-b pb-3">
           {#if form?.about === 'save' && form.message}<p class="text-crit" role="alert">
               {form.message}
             </p>{/if}
           <input type="hidden" name="check" value={check.id} />
           <input type="hidden" name="left" value={JSON.stringify([...left])} />
           <div class="flex flex-wrap items-end gap-2">
-            <label class="grid gap-0.5"
-              >Name of the source <input
-                class="field w-52"
-                name="name"
-                required
-                maxlength="64"
-                bind:value={name}
-              /></label
-            >
-            <label class="grid gap-0.5"
-              >Ask every, s <input
-                class="field w-20"
-                name="intervalSeconds"
-                type="number"
-                min="5"
-                max="86400"
-                required
-                bind:value={intervalSeconds}
-              /></label
-            >
-            <label class="grid gap-0.5">
-              What appears later
-              <select class="field" name="newItems">
-                <option value="take">is watched at once</option>
-                <option value="ask">waits until somebody says</option>
-              </select>
-            </label>
+            <Input
+              label="Name of the source"
+              class="w-52"
+              name="name"
+              required
+              maxlength="64"
+              bind:value={name}
+            />
+            <Input
+              label="Interval (s)"
+              class="w-20"
+              name="intervalSeconds"
+              type="number"
+              min="5"
+              max="86400"
+              required
+              bind:value={intervalSeconds}
+            />
+            <Select
+              label="New items"
+              name="newItems"
+              options={[
+                { value: 'take', label: 'is watched at once' },
+                { value: 'ask', label: 'waits until somebody says' },
+              ]}
+            />
             {#if check.hasOwnSecret}
-              <label class="grid gap-0.5"
-                >Keep the credential as <input
-                  class="field w-52"
-                  name="credentialName"
-                  maxlength="64"
-                  placeholder="{name} credential"
-                /></label
-              >
+              <Input
+                label="Name of the credential"
+                class="w-52"
+                name="credentialName"
+                maxlength="64"
+                placeholder="{name} credential"
+              />
             {/if}
-            <label class="grid gap-0.5"
-              >Tags, with commas <input class="field w-44" name="tags" placeholder="none" /></label
-            >
+            <Input label="Tags (comma-separated)" class="w-44" name="tags" placeholder="none" />
             {#if check.told !== null && check.settings['map'] !== undefined}
-              <label class="grid gap-0.5"
-                >Keep the mapping as <input
-                  class="field w-52"
-                  name="mappingName"
-                  maxlength="64"
-                  placeholder={data.mappings.find((each) => each.id === check.settings['mapId'])?.name ??
-                    `${name} mapping`}
-                /></label
-              >
+              <Input
+                label="Name of the mapping"
+                class="w-52"
+                name="mappingName"
+                maxlength="64"
+                placeholder={data.mappings.find((each) => each.id === check.settings['mapId'])?.name ??
+                  `${name} mapping`}
+              />
             {/if}
             {#if data.racks.length > 0 && tree.length === 1}
-              <label class="grid gap-0.5">
-                Stands in
-                <select class="field" name="rackId" bind:value={rackId}>
-                  <option value="">no rack yet</option>
-                  {#each data.racks as rack (rack.id)}<option value={String(rack.id)}>{rack.name}</option
-                    >{/each}
-                </select>
-              </label>
+              <Combobox
+                label="Location"
+                name="rackId"
+                bind:value={rackId}
+                options={[
+                  { value: '', label: 'no rack yet' },
+                  ...data.racks.map((rack) => ({ value: String(rack.id), label: rack.name })),
+                ]}
+              />
               {#if rackId !== ''}
-                <label class="grid gap-0.5"
-                  >Lowest U <input class="field w-16" name="unit" value="1" inputmode="numeric" /></label
-                >
-                <label class="grid gap-0.5"
-                  >High, U <input
-                    class="field w-16"
-                    name="heightUnits"
-                    value="1"
-                    inputmode="numeric"
-                  /></label
-                >
+                <Input
+                  label="Lowest unit (U)"
+                  class="w-16"
+                  name="unit"
+                  defaultValue="1"
+                  inputmode="numeric"
+                />
+                <Input
+                  label="Height (U)"
+                  class="w-16"
+                  name="heightUnits"
+                  defaultValue="1"
+                  inputmode="numeric"
+                />
               {/if}
             {/if}
           </div>
           <div class="flex items-center gap-3">
-            <button class="btn btn-strong" disabled={kept === 0}>Watch what is picked</button>
-            <p class="muted" data-testid="cost">
+            <Button look="strong" disabled={kept === 0}>Watch selected</Button>
+            <p class="text-ink-2 text-xs" data-testid="cost">
               {kept} of {check.subjects.length} readings each time; {formatNumber(cost.readingsADay, 0)} a day,
               about {formatBytes(cost.bytesAYear)} in a year.
             </p>
           </div>
-        </form>
+        </Form>
         {#each check.known as { key, gear, id, sources } (key)}
-          <p class="muted mb-1" data-testid="known">
-            <a class="link" href="/gear/{id}">{gear}</a> is known already{sources.length === 0
+          <p class="text-ink-2 mb-1 text-xs" data-testid="known">
+            <Link href="/gear/{id}">{gear}</Link> is known already{sources.length === 0
               ? ''
               : `, by ${sources.join(', ')}`}: it stays one gear, with one source more.
           </p>
         {/each}
         <PickTree {tree} {left} onLeft={(next) => (left = next)} />
-      </section>
+      </Panel>
     {/if}
     {#if check !== null && check.told !== null && (tree?.length ?? 0) > 0}{#key check.id}{@render mapping(
           check,
         )}{/key}{/if}
     {#if check !== null && tree !== null}{@render steps(check)}{/if}
     {#if check === null}
-      <section class="panel">
-        <h2 class="panel-title">What happens then</h2>
+      <Panel title="Next">
         <p>
           The collector goes from the name to the gear, step by step: name, port, certificate, credential, and
           what is there. Where it stops you see what was sent, what came back, and what usually mends it.
         </p>
-        <p class="muted mt-2">Nothing is kept, and nothing changes on the far side, until you say so.</p>
+        <p class="text-ink-2 mt-2 text-xs">
+          Nothing is kept, and nothing changes on the far side, until you say so.
+        </p>
         <p class="mt-2">
-          Not sure what is there? <a class="link" href="/sources/look">Look through addresses</a> and see what answers,
+          Not sure what is there? <Link href="/sources/look">Look through addresses</Link> and see what answers,
           by which protocol.
         </p>
-      </section>
+      </Panel>
     {/if}
   </div>
 </div>

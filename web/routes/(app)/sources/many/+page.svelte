@@ -1,5 +1,12 @@
 <script lang="ts">
-  import { enhance } from '$lib/client/forms'
+  import FileInput from '$lib/components/ui/FileInput.svelte'
+  import Form from '$lib/components/ui/Form.svelte'
+  import Link from '$lib/components/ui/Link.svelte'
+  import Panel from '$lib/components/ui/Panel.svelte'
+  import Table from '$lib/components/ui/Table.svelte'
+  import Button from '$lib/components/ui/Button.svelte'
+  import Checkbox from '$lib/components/ui/Checkbox.svelte'
+  import TextArea from '$lib/components/ui/TextArea.svelte'
   import type { PageProps } from './$types'
 
   let { data, form }: PageProps = $props()
@@ -18,79 +25,76 @@
 
 <svelte:head><title>Many at once · {data.shell.site.name}</title></svelte:head>
 
-<nav aria-label="Above"><a class="link muted" href="/sources">Sources</a></nav>
+<nav aria-label="Above"><Link class="text-ink-2 text-xs" href="/sources">Sources</Link></nav>
 <h1 aria-live="polite">{sentence}</h1>
 
 <div class="grid grid-cols-[minmax(0,1fr)_330px] items-start gap-4">
-  <section class="panel" aria-labelledby="csv">
-    <h2 class="panel-title" id="csv">Lines</h2>
-    <form
-      method="POST"
+  <Panel title="Lines" id="csv">
+    <Form
       enctype="multipart/form-data"
-      use:enhance={() =>
+      submit={() =>
         ({ update }) =>
           update({ reset: false })}
     >
-      <textarea
-        class="field w-full font-mono text-[11px]"
+      <TextArea
+        class="w-full font-mono text-[11px]"
         name="text"
         rows="14"
         aria-label="Lines of CSV, the first with the names of the columns"
-        placeholder={EXAMPLE}>{form?.text ?? ''}</textarea
-      >
+        placeholder={EXAMPLE}
+        defaultValue={form?.text ?? ''}
+      />
       <div class="mt-2 flex flex-wrap items-center gap-2">
-        <label
-          ><input type="checkbox" name="change" value="yes" checked={form?.mayChange ?? false} /> a line with the
-          name of a source that is there changes it</label
-        >
-        <label class="muted">or a file <input type="file" name="file" accept=".csv,text/csv" /></label>
-        <button class="btn btn-strong">Connect these</button>
+        <Checkbox
+          label="Update sources that exist by name"
+          name="change"
+          value="yes"
+          defaultChecked={form?.mayChange ?? false}
+        />
+        <FileInput aria-label="CSV file" name="file" accept=".csv,text/csv" />
+        <Button look="strong">Connect all</Button>
         {#if form != null && form.good.length > 0}
-          <button class="btn" name="keep" value="good"
-            >Keep the {form.good.length} good, leave the others</button
-          >
+          <Button name="keep" value="good">Save the {form.good.length} valid lines, skip the others</Button>
         {/if}
       </div>
-    </form>
+    </Form>
     {#if form != null}
-      <table class="ledger mt-3">
+      <Table class="mt-3">
         <thead><tr><th class="w-14">Line</th><th>What is wrong</th></tr></thead>
         <tbody>
           {#each form.bad as { line, why } (line)}
             <tr data-testid="bad-line"><td>{line}</td><td class="text-crit">{why}</td></tr>
           {/each}
         </tbody>
-      </table>
+      </Table>
     {/if}
-  </section>
-  <section class="panel" aria-labelledby="columns">
-    <h2 class="panel-title" id="columns">Columns</h2>
+  </Panel>
+  <Panel title="Columns" id="columns">
     <p>The first line names them, in any order. Needed are name, protocol and address.</p>
-    <p class="muted mt-1 font-mono text-[11px] break-words">{data.columns.join(', ')}</p>
+    <p class="text-ink-2 mt-1 font-mono text-[11px] break-words">{data.columns.join(', ')}</p>
     <dl class="mt-2 grid grid-cols-[80px_minmax(0,1fr)] gap-x-2 gap-y-1">
-      <dt class="muted">protocol</dt>
+      <dt class="text-ink-2 text-xs">protocol</dt>
       <dd>redfish, snmp, openmetrics, modbus or reach</dd>
-      <dt class="muted">credential</dt>
+      <dt class="text-ink-2 text-xs">credential</dt>
       <dd>
         the name of one that is kept{data.credentials.length === 0
           ? '; none is yet'
           : `: ${data.credentials.join('; ')}`}
       </dd>
-      <dt class="muted">mapping</dt>
+      <dt class="text-ink-2 text-xs">mapping</dt>
       <dd>
         of openmetrics and modbus, the name of one that is kept{data.mappings.length === 0
           ? ''
           : `: ${data.mappings.join('; ')}`}
       </dd>
-      <dt class="muted">interval_s</dt>
+      <dt class="text-ink-2 text-xs">interval_s</dt>
       <dd>seconds, the usual ones of the protocol if empty</dd>
     </dl>
-    <p class="muted mt-2">
-      What is kept is asked at once; what does not answer says why under Sources. <a
-        class="link"
+    <p class="text-ink-2 mt-2 text-xs">
+      What is kept is asked at once; what does not answer says why under Sources. <Link
         href="/sources/csv"
-        download>All sources as such a file</a
+        download>All sources as such a file</Link
       >.
     </p>
-  </section>
+  </Panel>
 </div>

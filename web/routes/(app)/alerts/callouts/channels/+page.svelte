@@ -1,7 +1,11 @@
 <script lang="ts">
+  import Form from '$lib/components/ui/Form.svelte'
+  import Link from '$lib/components/ui/Link.svelte'
+  import Panel from '$lib/components/ui/Panel.svelte'
+  import Select from '$lib/components/ui/Select.svelte'
+  import Button from '$lib/components/ui/Button.svelte'
   import { CHANNEL_WORDS } from '#core/callouts'
   import { formatAgo } from '#core/units'
-  import { enhance } from '$lib/client/forms'
   import { useLive } from '$lib/client/live.svelte'
   import AlertTabs from '$lib/components/alerts/AlertTabs.svelte'
   import Glyph from '$lib/components/ui/Glyph.svelte'
@@ -15,7 +19,7 @@
     data.channels.length === 0
       ? 'There is no channel to tell anybody yet: begin with a mail server.'
       : stuck.length > 0
-        ? `${stuck.map(({ name }) => `«${name}»`).join(' and ')} ${stuck.length === 1 ? 'is' : 'are'} stuck.`
+        ? `${stuck.map(({ name }) => `“${name}”`).join(' and ')} ${stuck.length === 1 ? 'is' : 'are'} stuck.`
         : `${data.channels.length} ${data.channels.length === 1 ? 'channel' : 'channels'} to tell people; none is stuck.`,
   )
   const addressesOf = (kind: string): { name: string; address: string }[] =>
@@ -32,15 +36,13 @@
 <h1 data-testid="sentence">{sentence}</h1>
 <AlertTabs />
 {#each data.channels as channel (channel.id)}
-  <section class="panel grid gap-2" aria-label={channel.name} data-testid="channel">
-    <h2 class="panel-title">
-      {channel.name}
-      <span
-        >{CHANNEL_WORDS[channel.kind]}; {channel.throughAtMs === null
-          ? 'nothing sent yet'
-          : `last through ${formatAgo(channel.throughAtMs, live.nowMs)}`}</span
-      >
-    </h2>
+  <Panel
+    title={channel.name}
+    note={`${CHANNEL_WORDS[channel.kind]}; ${channel.throughAtMs === null ? 'nothing sent yet' : `last through ${formatAgo(channel.throughAtMs, live.nowMs)}`}`}
+    class="grid gap-2"
+    aria-label={channel.name}
+    data-testid="channel"
+  >
     {#if channel.stuck > 0}
       <p class="flex items-baseline gap-2">
         <Glyph state="critical" label="stuck" />
@@ -50,34 +52,35 @@
     {/if}
     <ChannelForm {channel} message={messageFor(String(channel.id))} />
     <div class="border-rule-2 flex flex-wrap items-end gap-2.5 border-t pt-2">
-      <form method="POST" action="?/test" use:enhance class="flex items-end gap-2.5">
+      <Form action="?/test" class="flex items-end gap-2.5">
         <input type="hidden" name="id" value={channel.id} />
         {#if channel.kind === 'mail' || channel.kind === 'text'}
-          <label class="muted grid gap-0.5"
-            >Test to <select class="field w-72" name="address">
-              {#each addressesOf(channel.kind) as { name, address } (address)}<option value={address}
-                  >{name}, {address}</option
-                >{/each}
-            </select></label
-          >
+          <Select
+            label="Test recipient"
+            class="w-72"
+            name="address"
+            options={addressesOf(channel.kind).map(({ name, address }) => ({
+              value: address,
+              label: `${name}, ${address}`,
+            }))}
+          />
         {/if}
-        <button
-          class="btn"
+        <Button
           disabled={(channel.kind === 'mail' || channel.kind === 'text') &&
-            addressesOf(channel.kind).length === 0}>Send a test</button
+            addressesOf(channel.kind).length === 0}>Send a test</Button
         >
         {#if (channel.kind === 'mail' || channel.kind === 'text') && addressesOf(channel.kind).length === 0}
-          <span class="muted pb-1.5"
+          <span class="text-ink-2 pb-1.5 text-xs"
             >To test it, first enter somebody with {channel.kind === 'mail'
               ? 'a mail address'
               : 'a telephone number'}
-            under <a class="link" href="/alerts/callouts/teams">Teams</a>.</span
+            under <Link href="/alerts/callouts/teams">Teams</Link>.</span
           >
         {/if}
-      </form>
-      <form method="POST" action="?/remove" use:enhance>
-        <input type="hidden" name="id" value={channel.id} /><button class="btn">Remove</button>
-      </form>
+      </Form>
+      <Form action="?/remove">
+        <input type="hidden" name="id" value={channel.id} /><Button>Remove</Button>
+      </Form>
       {#if data.test?.channelId === channel.id}
         <p role="status" data-testid="test-outcome" class={data.test.isFailed ? 'text-crit' : ''}>
           {data.test.isOver
@@ -88,25 +91,21 @@
         </p>
       {/if}
     </div>
-  </section>
+  </Panel>
 {/each}
-<section class="panel" aria-label="Add channel">
-  <h2 class="panel-title">Add channel</h2>
+<Panel title="Add channel">
   <ChannelForm channel={null} message={messageFor('')} />
-</section>
-<section class="panel" aria-label="Allowed commands">
-  <h2 class="panel-title">
-    Allowed commands <span
-      >they stand in commands.json beside a collector’s data; who administers that machine allows them there,
-      not here</span
-    >
-  </h2>
+</Panel>
+<Panel
+  title="Allowed commands"
+  note="they stand in commands.json beside a collector’s data; who administers that machine allows them there, not here"
+>
   <ul>
     {#each data.commands as command (command.collector + command.name)}
       <li class="py-0.5">
         <b class="font-[620]">{command.name}</b> <span class="place">{command.words}</span>
-        <span class="muted">on {command.collector}</span>
+        <span class="text-ink-2 text-xs">on {command.collector}</span>
       </li>
-    {:else}<li class="muted">None. docs/callouts.md says how to allow one.</li>{/each}
+    {:else}<li class="text-ink-2 text-xs">None. docs/callouts.md says how to allow one.</li>{/each}
   </ul>
-</section>
+</Panel>

@@ -29,7 +29,7 @@ const outForm = beatForm.extend({
 })
 
 const about = (name: string) => () => ({ about: name, token: null as string | null })
-const taken = (name: string) => new Refused(`There is a heartbeat of «${name}» already.`)
+const taken = (name: string) => new Refused(`There is a heartbeat of “${name}” already.`)
 
 export const actions: Actions = {
   alarm: formAction({

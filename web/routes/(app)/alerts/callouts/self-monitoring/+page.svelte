@@ -1,6 +1,12 @@
 <script lang="ts">
+  import Form from '$lib/components/ui/Form.svelte'
+  import Link from '$lib/components/ui/Link.svelte'
+  import Panel from '$lib/components/ui/Panel.svelte'
+  import Table from '$lib/components/ui/Table.svelte'
+  import Combobox from '$lib/components/ui/Combobox.svelte'
+  import Button from '$lib/components/ui/Button.svelte'
+  import Input from '$lib/components/ui/Input.svelte'
   import { formatAgo } from '#core/units'
-  import { enhance } from '$lib/client/forms'
   import { useLive } from '$lib/client/live.svelte'
   import AlertTabs from '$lib/components/alerts/AlertTabs.svelte'
   import Glyph from '$lib/components/ui/Glyph.svelte'
@@ -38,18 +44,14 @@
     <Glyph state="warning" label="weak" />
     {words}
   </p>{/each}
-<section class="panel" aria-label="What the alarm hangs on">
-  <h2 class="panel-title">
-    What the alarm hangs on <span>collectors, the database, and what messages leave by</span>
-  </h2>
-  <form
-    method="POST"
+<Panel title="What alerting depends on" note="collectors, the database, and what messages leave by">
+  <Form
     action="?/alarm"
-    use:enhance={() =>
+    submit={() =>
       ({ update }) =>
         update({ reset: false })}
   >
-    <table class="ledger">
+    <Table>
       <thead
         ><tr
           ><th>Part</th><th>runs on</th>{#each data.ups as ups (ups.id)}<th>should {ups.name} fail</th
@@ -61,21 +63,22 @@
           <tr data-testid="alarm-part">
             <td class="font-[620]">{part.name}</td>
             <td>
-              <select
-                class="field w-56"
+              <Combobox
+                class="w-56"
                 name={part.key}
                 aria-label="What {part.name} runs on"
-                value={part.gearId === null ? '' : String(part.gearId)}
-              >
-                <option value="">{part.what === 'channel' ? 'elsewhere' : 'not said yet'}</option>
-                {#each data.gear as each (each.id)}<option value={String(each.id)}>{each.name}</option>{/each}
-              </select>
+                defaultValue={part.gearId === null ? '' : String(part.gearId)}
+                options={[
+                  { value: '', label: part.what === 'channel' ? 'elsewhere' : 'not said yet' },
+                  ...data.gear.map((each) => ({ value: String(each.id), label: each.name })),
+                ]}
+              />
             </td>
             {#each data.ups as ups (ups.id)}
-              <td class="muted">
+              <td class="text-ink-2 text-xs">
                 {#if part.upsIds.length === 1 && part.upsIds[0] === ups.id}
                   <span class="text-crit inline-flex items-center gap-1.5"
-                    ><Glyph state="critical" label="goes with it" /> goes with it</span
+                    ><Glyph state="critical" label="Runs on it" /> goes with it</span
                   >
                 {:else if part.upsIds.includes(ups.id)}
                   fed by {part.upsIds
@@ -90,21 +93,17 @@
           </tr>
         {/each}
       </tbody>
-    </table>
+    </Table>
     <div class="mt-3 flex items-center gap-3">
-      <button class="btn btn-strong">Keep</button>
-      {#if data.ownGearId !== null}<a class="link" href="/gear/{data.ownGearId}"
-          >Its own health, with curves</a
-        >{/if}
+      <Button look="strong">Save</Button>
+      {#if data.ownGearId !== null}<Link href="/gear/{data.ownGearId}">Its own health, with curves</Link>{/if}
     </div>
-  </form>
-</section>
-<section class="panel" aria-label="Heartbeats">
-  <h2 class="panel-title">
-    Heartbeats <span
-      >somebody else notices when this installation says nothing any more, and the other way round</span
-    >
-  </h2>
+  </Form>
+</Panel>
+<Panel
+  title="Heartbeats"
+  note="somebody else notices when this installation says nothing any more, and the other way round"
+>
   {#if form?.about === 'beats' && form.message !== null}<p class="text-crit mb-2" role="alert">
       {form.message}
     </p>{/if}
@@ -119,39 +118,25 @@
       <li class="border-rule-2 flex items-center gap-2.5 border-t py-1.5 first:border-t-0" data-testid="beat">
         <Glyph state={beat.missed > 2 ? 'critical' : 'well'} label={beat.missed > 2 ? 'missed' : 'well'} />
         <b class="font-[620]">{beat.direction === 'out' ? 'to' : 'from'} {beat.name}</b>
-        <span class="muted">{standing(beat)}{beat.url === null ? '' : `; ${beat.url}`}</span>
-        <form method="POST" action="?/end" use:enhance class="ml-auto">
-          <input type="hidden" name="id" value={beat.id} /><button class="btn">End it</button>
-        </form>
+        <span class="text-ink-2 text-xs">{standing(beat)}{beat.url === null ? '' : `; ${beat.url}`}</span>
+        <Form action="?/end" class="ml-auto">
+          <input type="hidden" name="id" value={beat.id} /><Button>End</Button>
+        </Form>
       </li>
-    {:else}<li class="muted">None yet: should this installation die as a whole, nobody is told.</li>{/each}
+    {:else}<li class="text-ink-2 text-xs">
+        None yet: should this installation die as a whole, nobody is told.
+      </li>{/each}
   </ul>
-  <form
-    method="POST"
-    action="?/out"
-    use:enhance
-    class="border-rule-2 mt-2 flex flex-wrap items-end gap-2.5 border-t pt-2.5"
-  >
-    <label class="muted grid gap-0.5">Send to <input class="field w-44" name="name" required /></label>
-    <label class="muted grid gap-0.5">at the address <input class="field w-80" name="url" required /></label>
-    <label class="muted grid gap-0.5"
-      >every, in seconds <input class="field w-20" name="seconds" value="60" /></label
-    >
-    <label class="muted grid gap-0.5"
-      >with the token <input
-        class="field w-44"
-        name="password"
-        type="password"
-        autocomplete="new-password"
-      /></label
-    >
-    <button class="btn">Send heartbeats</button>
-  </form>
-  <form method="POST" action="?/in" use:enhance class="mt-2 flex flex-wrap items-end gap-2.5">
-    <label class="muted grid gap-0.5">Expect from <input class="field w-44" name="name" required /></label>
-    <label class="muted grid gap-0.5"
-      >every, in seconds <input class="field w-20" name="seconds" value="60" /></label
-    >
-    <button class="btn">Expect heartbeats</button>
-  </form>
-</section>
+  <Form action="?/out" class="border-rule-2 mt-2 flex flex-wrap items-end gap-2.5 border-t pt-2.5">
+    <Input label="Send to" class="w-44" name="name" required />
+    <Input label="Address" class="w-80" name="url" required />
+    <Input label="Interval (s)" class="w-20" name="seconds" defaultValue="60" />
+    <Input label="Token" class="w-44" name="password" type="password" autocomplete="new-password" />
+    <Button>Send heartbeats</Button>
+  </Form>
+  <Form action="?/in" class="mt-2 flex flex-wrap items-end gap-2.5">
+    <Input label="Expect from" class="w-44" name="name" required />
+    <Input label="Interval (s)" class="w-20" name="seconds" defaultValue="60" />
+    <Button>Expect heartbeats</Button>
+  </Form>
+</Panel>

@@ -55,7 +55,7 @@ export const actions: Actions = {
         .map(Number)
         .filter((each) => each > 0)
       const saved = await saveTeam(trx, id, { name, personIds }, user.name)
-      if (saved === null) throw new Refused(`There is a team called «${name}» already.`)
+      if (saved === null) throw new Refused(`There is a team called “${name}” already.`)
       return { done: { about: `team ${saved}` } }
     },
   }),

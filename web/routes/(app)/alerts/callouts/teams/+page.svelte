@@ -1,6 +1,12 @@
 <script lang="ts">
+  import Form from '$lib/components/ui/Form.svelte'
+  import Panel from '$lib/components/ui/Panel.svelte'
+  import Select from '$lib/components/ui/Select.svelte'
+  import Button from '$lib/components/ui/Button.svelte'
+  import Checkbox from '$lib/components/ui/Checkbox.svelte'
+  import DateTimeInput from '$lib/components/ui/DateTimeInput.svelte'
+  import Input from '$lib/components/ui/Input.svelte'
   import { formatMoment } from '#core/units'
-  import { enhance } from '$lib/client/forms'
   import { useLive } from '$lib/client/live.svelte'
   import AlertTabs from '$lib/components/alerts/AlertTabs.svelte'
   import DutyBands from '$lib/components/callouts/DutyBands.svelte'
@@ -37,182 +43,156 @@
 <h1 data-testid="sentence">{sentence}</h1>
 <AlertTabs />
 {#each data.teams as team (team.id)}
-  <section class="panel grid gap-3" aria-label={team.name} data-testid="team">
-    <h2 class="panel-title">
-      {team.name}
-      <span>{team.onDutyId === null ? 'all of them are on duty' : `${nameOf(team.onDutyId)} is on duty`}</span
-      >
-    </h2>
+  <Panel
+    title={team.name}
+    note={team.onDutyId === null ? 'all of them are on duty' : `${nameOf(team.onDutyId)} is on duty`}
+    class="grid gap-3"
+    aria-label={team.name}
+    data-testid="team"
+  >
     {#if messageFor(`team ${team.id}`) !== null}<p class="text-crit" role="alert">
         {messageFor(`team ${team.id}`)}
       </p>{/if}
     {#if team.turns.length > 0}<DutyBands turns={team.turns} window={data.window} {timeZone} />{/if}
     <div class="flex flex-wrap items-end gap-2.5">
-      <form
-        method="POST"
+      <Form
         action="?/team"
-        use:enhance={() =>
+        submit={() =>
           ({ update }) =>
             update({ reset: false })}
         class="flex flex-wrap items-end gap-2.5"
       >
         <input type="hidden" name="id" value={team.id} />
-        <label class="muted grid gap-0.5"
-          >Name <input class="field w-44" name="name" required maxlength="60" value={team.name} /></label
-        >
+        <Input label="Name" class="w-44" name="name" required maxlength="60" defaultValue={team.name} />
         <fieldset class="flex flex-wrap gap-3 pb-1.5">
           <legend class="sr-only">People of the {team.name}</legend>
           {#each data.people as person (person.id)}
-            <label class="flex items-center gap-1"
-              ><input
-                type="checkbox"
-                name="person"
-                value={person.id}
-                checked={team.personIds.includes(person.id)}
-              />{person.name}</label
-            >
+            <Checkbox
+              label={person.name}
+              name="person"
+              value={String(person.id)}
+              defaultChecked={team.personIds.includes(person.id)}
+            />
           {/each}
         </fieldset>
-        <button class="btn">Keep the team</button>
-      </form>
-      <form method="POST" action="?/removeTeam" use:enhance>
-        <input type="hidden" name="id" value={team.id} /><button class="btn">Remove</button>
-      </form>
+        <Button>Save team</Button>
+      </Form>
+      <Form action="?/removeTeam">
+        <input type="hidden" name="id" value={team.id} /><Button>Remove</Button>
+      </Form>
     </div>
     {#if team.personIds.length > 0}
-      <form
-        method="POST"
+      <Form
         action="?/duty"
-        use:enhance={() =>
+        submit={() =>
           ({ update }) =>
             update({ reset: false })}
         class="border-rule-2 flex flex-wrap items-end gap-2.5 border-t pt-2.5"
       >
         <input type="hidden" name="id" value={team.id} />
         {#each slots(team) as personId, index (index)}
-          <label class="muted grid gap-0.5"
-            >{index === 0 ? 'First turn' : `then`}
-            <select class="field" name="turn" value={personId === null ? '' : String(personId)}>
-              <option value="">nobody</option>
-              {#each team.personIds as id (id)}<option value={String(id)}>{nameOf(id)}</option>{/each}
-            </select></label
-          >
+          <Select
+            label={index === 0 ? 'First turn' : 'Next turn'}
+            name="turn"
+            defaultValue={personId === null ? '' : String(personId)}
+            options={[
+              { value: '', label: 'nobody' },
+              ...team.personIds.map((id) => ({ value: String(id), label: nameOf(id) })),
+            ]}
+          />
         {/each}
-        <label class="muted grid gap-0.5"
-          >days each <input
-            class="field w-16"
-            name="turnDays"
-            inputmode="numeric"
-            value={team.duty?.turnDays ?? 7}
-          /></label
-        >
-        <label class="muted grid gap-0.5"
-          >counted from <input
-            class="field"
-            type="date"
-            name="firstDay"
-            value={team.duty?.firstDay ?? data.today}
-          /></label
-        >
-        <label class="muted grid gap-0.5"
-          >hand over at <input
-            class="field w-20"
-            name="handOver"
-            value={clock(team.duty?.handOverMinute ?? 480)}
-          /></label
-        >
+        <Input
+          label="Days per turn"
+          class="w-16"
+          name="turnDays"
+          inputmode="numeric"
+          defaultValue={team.duty?.turnDays ?? 7}
+        />
+        <Input
+          label="First day"
+          type="date"
+          name="firstDay"
+          defaultValue={team.duty?.firstDay ?? data.today}
+        />
+        <Input
+          label="Handover time"
+          class="w-20"
+          name="handOver"
+          defaultValue={clock(team.duty?.handOverMinute ?? 480)}
+        />
         <span class="basis-full"></span>
-        <label class="muted grid gap-0.5"
-          >stands in <select class="field" name="swapPerson">
-            <option value="">nobody more</option>
-            {#each team.personIds as id (id)}<option value={String(id)}>{nameOf(id)}</option>{/each}
-          </select></label
-        >
-        <label class="muted grid gap-0.5"
-          >from <input class="field" type="datetime-local" name="swapFrom" /></label
-        >
-        <label class="muted grid gap-0.5"
-          >to <input class="field" type="datetime-local" name="swapTo" /></label
-        >
+        <Select
+          label="Location"
+          name="swapPerson"
+          options={[
+            { value: '', label: 'nobody more' },
+            ...team.personIds.map((id) => ({ value: String(id), label: nameOf(id) })),
+          ]}
+        />
+        <DateTimeInput label="From" name="swapFrom" />
+        <DateTimeInput label="To" name="swapTo" />
         {#each team.duty?.swaps ?? [] as swap, index (index)}
-          <label class="flex items-center gap-1 pb-1.5"
-            ><input type="checkbox" name="drop-{index}" />not any more: {nameOf(swap.personId)}, {moment(
-              swap.fromMs,
-            )} to {moment(swap.toMs)}</label
-          >
+          <Checkbox
+            label={`not any more: ${nameOf(swap.personId)}, ${moment(swap.fromMs)} to ${moment(swap.toMs)}`}
+            name="drop-{index}"
+          />
         {/each}
-        <button class="btn btn-strong">Keep the calendar</button>
-      </form>
+        <Button look="strong">Save calendar</Button>
+      </Form>
     {/if}
-  </section>
+  </Panel>
 {/each}
-<section class="panel" aria-label="Another team">
-  <h2 class="panel-title">Another team</h2>
+<Panel title="Add team">
   {#if messageFor('team ') !== null}<p class="text-crit mb-2" role="alert">{messageFor('team ')}</p>{/if}
-  <form method="POST" action="?/team" use:enhance class="flex flex-wrap items-end gap-2.5">
-    <label class="muted grid gap-0.5"
-      >Name <input class="field w-44" name="name" required maxlength="60" /></label
-    >
+  <Form action="?/team" class="flex flex-wrap items-end gap-2.5">
+    <Input label="Name" class="w-44" name="name" required maxlength="60" />
     <fieldset class="flex flex-wrap gap-3 pb-1.5">
       <legend class="sr-only">People of the new team</legend>
       {#each data.people as person (person.id)}
-        <label class="flex items-center gap-1"
-          ><input type="checkbox" name="person" value={person.id} />{person.name}</label
-        >
+        <Checkbox label={person.name} name="person" value={String(person.id)} />
       {/each}
     </fieldset>
-    <button class="btn btn-strong">Make the team</button>
-  </form>
-</section>
-<section class="panel" aria-label="People">
-  <h2 class="panel-title">People <span>who can be told; they need no account to sign in</span></h2>
+    <Button look="strong">Add team</Button>
+  </Form>
+</Panel>
+<Panel title="People" note="who can be told; they need no account to sign in">
   {#if messageFor('people') !== null}<p class="text-crit mb-2" role="alert">{messageFor('people')}</p>{/if}
   <ul>
     {#each data.people as person (person.id)}
       <li class="border-rule-2 flex items-end gap-2.5 border-t py-1.5 first:border-t-0">
-        <form
-          method="POST"
+        <Form
           action="?/person"
-          use:enhance={() =>
+          submit={() =>
             ({ update }) =>
               update({ reset: false })}
           class="flex gap-2.5"
         >
-          <input type="hidden" name="id" value={person.id} />
-          <input class="field w-44" name="name" aria-label="Name" required value={person.name} />
-          <input
-            class="field w-64"
+          <input type="hidden" name="id" value={String(person.id)} />
+          <Input class="w-44" name="name" aria-label="Name" required defaultValue={person.name} />
+          <Input
+            class="w-64"
             name="email"
             aria-label="Mail address of {person.name}"
-            value={person.email ?? ''}
+            defaultValue={person.email ?? ''}
           />
-          <input
-            class="field w-44"
+          <Input
+            class="w-44"
             name="phone"
             aria-label="Telephone of {person.name}"
-            value={person.phone ?? ''}
+            defaultValue={person.phone ?? ''}
           />
-          <button class="btn">Keep</button>
-        </form>
-        <form method="POST" action="?/removePerson" use:enhance>
-          <input type="hidden" name="id" value={person.id} /><button class="btn">Take out</button>
-        </form>
+          <Button>Save</Button>
+        </Form>
+        <Form action="?/removePerson">
+          <input type="hidden" name="id" value={String(person.id)} /><Button>Remove</Button>
+        </Form>
       </li>
     {/each}
   </ul>
-  <form
-    method="POST"
-    action="?/person"
-    use:enhance
-    class="border-rule-2 mt-2 flex flex-wrap items-end gap-2.5 border-t pt-2.5"
-  >
-    <label class="muted grid gap-0.5">Name <input class="field w-44" name="name" required /></label>
-    <label class="muted grid gap-0.5"
-      >Mail address <input class="field w-64" name="email" type="email" /></label
-    >
-    <label class="muted grid gap-0.5"
-      >Telephone, as +47 555 0102 <input class="field w-44" name="phone" /></label
-    >
-    <button class="btn btn-strong">Enter</button>
-  </form>
-</section>
+  <Form action="?/person" class="border-rule-2 mt-2 flex flex-wrap items-end gap-2.5 border-t pt-2.5">
+    <Input label="Name" class="w-44" name="name" required />
+    <Input label="Mail address" class="w-64" name="email" type="email" />
+    <Input label="Telephone" class="w-44" name="phone" />
+    <Button look="strong">Enter</Button>
+  </Form>
+</Panel>

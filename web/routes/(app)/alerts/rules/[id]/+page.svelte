@@ -1,5 +1,6 @@
 <script lang="ts">
-  import { enhance } from '$lib/client/forms'
+  import Form from '$lib/components/ui/Form.svelte'
+  import Button from '$lib/components/ui/Button.svelte'
   import AlertTabs from '$lib/components/alerts/AlertTabs.svelte'
   import RuleEditor from '$lib/components/rules/RuleEditor.svelte'
   import type { PageProps } from './$types'
@@ -22,12 +23,12 @@
 <AlertTabs />
 {#if data.mayAdminister}
   <div class="flex gap-2">
-    <form method="POST" action="?/turn" use:enhance>
+    <Form action="?/turn">
       <input type="hidden" name="isOn" value={kept.isOn ? 'no' : 'yes'} />
-      <button class="btn">{kept.isOn ? 'Switch off' : 'Switch on'}</button>
-    </form>
+      <Button>{kept.isOn ? 'Switch off' : 'Switch on'}</Button>
+    </Form>
     {#if !kept.isDefault}
-      <form method="POST" action="?/remove" use:enhance><button class="btn">Delete</button></form>
+      <Form action="?/remove"><Button>Delete</Button></Form>
     {/if}
   </div>
 {/if}

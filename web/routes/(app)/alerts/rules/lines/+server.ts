@@ -15,7 +15,7 @@ export const GET: RequestHandler = async ({ url }) => {
   try {
     windowMs = parseSpan(url.searchParams.get('window') ?? '')
   } catch {
-    error(400, 'Give the window, as in «15 min».')
+    error(400, 'Give the window, as in “15 min”.')
   }
   return json(await tryPattern(installation().db, { pattern, atMost, count, windowMs }, Date.now()))
 }

@@ -9,7 +9,7 @@
 <svelte:head><title>New rule · {data.shell.site.name}</title></svelte:head>
 
 <h1>
-  {data.like === null ? 'A rule of your own.' : `A rule of your own, made like «${data.like}».`}
+  {data.like === null ? 'A rule of your own.' : `A rule of your own, made like “${data.like}”.`}
   <span class="text-ink-2 font-[450]"
     >Where it is more specific than another that says the same, it takes its place.</span
   >

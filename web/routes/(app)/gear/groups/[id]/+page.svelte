@@ -1,6 +1,10 @@
 <script lang="ts">
+  import Confirm from '$lib/components/ui/Confirm.svelte'
+  import Form from '$lib/components/ui/Form.svelte'
+  import Link from '$lib/components/ui/Link.svelte'
+  import Panel from '$lib/components/ui/Panel.svelte'
+  import Button from '$lib/components/ui/Button.svelte'
   import { GEAR_KINDS } from '#core/catalogue'
-  import { enhance } from '$lib/client/forms'
   import Fold from '$lib/components/ui/Fold.svelte'
   import Glyph from '$lib/components/ui/Glyph.svelte'
   import GroupFields from '$lib/components/gear/GroupFields.svelte'
@@ -24,20 +28,18 @@
     <Glyph state={data.state} />
     <span>{data.group.name} <span class="text-ink-2 font-[450]">— {WORDS[data.state]}</span></span>
   </h1>
-  <p class="muted mt-0.5">
-    <a class="link" href="/gear/groups">Groups</a> · {data.sentence}
+  <p class="text-ink-2 mt-0.5 text-xs">
+    <Link href="/gear/groups">Groups</Link> · {data.sentence}
     {data.group.note}
   </p>
 </div>
 
-<section class="panel" aria-labelledby="hangs">
-  <h2 class="panel-title" id="hangs">How it hangs together</h2>
+<Panel title="Dependencies" id="hangs">
   {#each data.hangs.sentences as sentence (sentence)}<p class="mb-1">{sentence}</p>{/each}
   <PathDrawing path={data.hangs.path} label="What {data.group.name} hangs on" />
-</section>
+</Panel>
 
-<section class="panel" aria-labelledby="members">
-  <h2 class="panel-title" id="members">Members <span>{data.members.length}</span></h2>
+<Panel title="Members" note={data.members.length} id="members">
   <ul class="grid grid-cols-3 gap-x-6">
     {#each data.members as member (member.id)}
       <li class="border-rule-2 border-t" data-row>
@@ -46,39 +48,38 @@
           class="grid grid-cols-[22px_minmax(0,1fr)_auto] items-center py-1.5 hover:underline"
         >
           <Glyph state={member.state} /><b class="font-[640]">{member.name}</b>
-          <span class="muted">{GEAR_KINDS[member.kind].label.toLowerCase()}</span>
+          <span class="text-ink-2 text-xs">{GEAR_KINDS[member.kind].label.toLowerCase()}</span>
         </a>
       </li>
     {:else}
-      <li class="muted">Nobody belongs to it yet.</li>
+      <li class="text-ink-2 text-xs">No members yet. Add them below.</li>
     {/each}
   </ul>
-</section>
+</Panel>
 
 {#if data.mayAdminister}
   {#key data.group.id}
-    <Fold class="panel" titleClass="font-[640]" opens={form?.message != null}>
-      {#snippet title()}Change the group{/snippet}
+    <Fold isPanel titleClass="font-[640]" opens={form?.message != null}>
+      {#snippet title()}Edit group{/snippet}
       {#if form?.message != null}<p class="text-crit mt-2" role="alert">{form.message}</p>{/if}
-      <form
-        method="POST"
+      <Form
         action="?/change"
-        use:enhance={() =>
+        submit={() =>
           ({ update }) =>
             update({ reset: false })}
         class="mt-2 flex flex-wrap items-end gap-2"
       >
         <GroupFields group={data.group} />
-        <button class="btn btn-strong">Keep</button>
-      </form>
-      <form method="POST" action="?/remove" use:enhance class="mt-2">
-        <button
-          class="btn"
-          onclick={(event) => {
-            if (!confirm(`Take the group ${data.group.name} away? Its members stay.`)) event.preventDefault()
-          }}>Take it away</button
-        >
-      </form>
+        <Button look="strong">Save</Button>
+      </Form>
+      <Form action="?/remove" class="mt-2">
+        <Confirm
+          label="Delete group"
+          question="Delete the group {data.group.name}?"
+          consequence="Its members stay."
+          act="Delete group"
+        />
+      </Form>
     </Fold>
   {/key}
 {/if}
