@@ -11,7 +11,7 @@ const server = (place: Place, words: string) => ({
 })
 
 /** They wait for what is told, and for what is not; most of their time nothing happens. */
-const TOLD = ['alerts.spec.ts', 'callouts.spec.ts', 'rules.spec.ts', 'sources.spec.ts']
+const TOLD = ['alerts.spec.ts', 'callouts.spec.ts', 'rules.spec.ts', 'sources.spec.ts', 'taking.spec.ts']
 
 export default defineConfig({
   testDir: 'web/e2e',

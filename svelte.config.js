@@ -20,8 +20,13 @@ export default {
         'default-src': ['none'],
         'script-src': ['self'],
         'style-src': ['self'],
-        // No element may bring a style of its own, but that which hides the announcer of pages (SvelteKit's own).
-        'style-src-attr': ['unsafe-hashes', 'sha256-S8qMpvofolR8Mpjy4kQvEm7m1q8clzU4dfDH0AmvZjo='],
+        // No element may bring a style of its own, but that which hides the announcer of pages (SvelteKit's own), and the
+        // caret of a part of a date (caret-color: transparent).
+        'style-src-attr': [
+          'unsafe-hashes',
+          'sha256-S8qMpvofolR8Mpjy4kQvEm7m1q8clzU4dfDH0AmvZjo=',
+          'sha256-dw8m3J0bqISo5p01IgHla3JZ/SRxlkU9bxbwYOKxTTI=',
+        ],
         'img-src': ['self', 'data:'],
         'font-src': ['self'],
         'connect-src': ['self'],

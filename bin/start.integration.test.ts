@@ -28,7 +28,7 @@ describe('bin/start says in a sentence', () => {
   test.each(['80', 'twelve', '70000'])('that %s is no port for it', (text) => {
     const { status, stderr } = once(['--port', text])
     expect(status).toBe(1)
-    expect(stderr).toContain(`«${text}» is none`)
+    expect(stderr).toContain(`“${text}” is none`)
   })
   test('which port is busy, and who needs it', async () => {
     const server = createServer()

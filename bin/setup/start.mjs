@@ -45,18 +45,18 @@ await command(async () => {
   const isDemo = !values['no-demo']
   const base = Number(values.port)
   if (!Number.isInteger(base) || base < 1024 || base > 65_400) {
-    throw new SetupError(`--port takes a number from 1024 to 65400; «${values.port}» is none.`)
+    throw new SetupError(`--port takes a number from 1024 to 65400; “${values.port}” is none.`)
   }
   const collectors = Number(values.collectors)
   if (!Number.isInteger(collectors) || collectors < 1 || collectors > MOST_COLLECTORS)
     throw new SetupError(
-      `--collectors takes a number from 1 to ${MOST_COLLECTORS}; «${values.collectors}» is none.`,
+      `--collectors takes a number from 1 to ${MOST_COLLECTORS}; “${values.collectors}” is none.`,
     )
   const webs = Number(values.webs)
   if (!Number.isInteger(webs) || webs < 1 || webs > MOST_WEBS)
-    throw new SetupError(`--webs takes a number from 1 to ${MOST_WEBS}; «${values.webs}» is none.`)
+    throw new SetupError(`--webs takes a number from 1 to ${MOST_WEBS}; “${values.webs}” is none.`)
   if (isIP(values.hear) === 0)
-    throw new SetupError(`--hear takes an address of this machine, as 0.0.0.0; «${values.hear}» is none.`)
+    throw new SetupError(`--hear takes an address of this machine, as 0.0.0.0; “${values.hear}” is none.`)
   const folder = join(process.env['RACK_DATA'] ?? join(HOME, 'data'), isDemo ? 'demo' : 'real')
   const lock = join(folder, 'running')
   checkNode()

@@ -1,4 +1,4 @@
-// Everything that CI runs, step by step. The last line is «N passed, N failed».
+// Everything that CI runs, step by step. The last line is “N passed, N failed”.
 import { mkdtempSync, readFileSync, rmSync, chmodSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
@@ -13,7 +13,7 @@ Runs everything that CI runs, or only the steps named: types, lint, boundaries, 
 Installs first what is missing: npm packages, Debian's PostgreSQL and Chromium (headless).
 --long   the tests that kill, storm and send what is hostile at their full size (CI runs them smaller)
 
-The last line is «N passed, N failed».`
+The last line is “N passed, N failed”.`
 
 const STEPS = ['types', 'lint', 'boundaries', 'unit', 'integration', 'browser']
 /** Steps that can be done side by side. */
@@ -44,7 +44,7 @@ await command(async () => {
   if (asked.includes('--help')) return console.log(HELP)
   const unknown = asked.find((word) => !STEPS.includes(word))
   if (unknown !== undefined) {
-    console.error(`«${unknown}» is no step. Known are: ${STEPS.join(', ')}.`)
+    console.error(`“${unknown}” is no step. Known are: ${STEPS.join(', ')}.`)
     process.exit(2)
   }
   checkNode()

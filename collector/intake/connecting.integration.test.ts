@@ -93,7 +93,7 @@ describe('what is watched of a source', () => {
   test.each([
     { policy: 'take', becomes: 'watched', readings: 3 },
     { policy: 'ask', becomes: 'waiting', readings: 2 },
-  ] as const)('what appears later with the policy «$policy» is $becomes', async ({ policy, ...rest }) => {
+  ] as const)('what appears later with the policy “$policy” is $becomes', async ({ policy, ...rest }) => {
     const sourceId = await newSource(policy)
     await store(sourceId, 0, withFans(policy, [fan(1)]))
     const { layout } = await store(sourceId, 10, withFans(policy, [fan(1), fan(2)]))

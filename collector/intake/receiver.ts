@@ -236,7 +236,7 @@ async function payloadOf(
   if (format === null) {
     const type = (request.headers['content-type'] ?? '').split(';')[0]!.trim().toLowerCase()
     throw new PayloadError(
-      `the content type is «${printable(type)}», not application/x-protobuf or application/json`,
+      `the content type is “${printable(type)}”, not application/x-protobuf or application/json`,
     )
   }
   const encoding = request.headers['content-encoding'] ?? 'identity'

@@ -151,7 +151,7 @@ describe.skipIf(!existsSync(SNMPTRAP))('notifications from a stock sender', () =
     )
     await send(['-v', '1', '-c', 'public'], '1.3.6.1.4.1.32473.7', '127.0.0.1', '6', '41', '')
     expect((await heard(2)).map(({ body, severity }) => [severity, body])).toEqual([
-      [4, 'a link went down (linkDown): ifDescr «eth2»'],
+      [4, 'a link went down (linkDown): ifDescr “eth2”'],
       [5, 'notification 1.3.6.1.4.1.32473.7.0.41'],
     ])
   })

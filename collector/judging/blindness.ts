@@ -14,7 +14,7 @@ const DEAF_INTERVALS = 2.5
 const subjectOf = (reader: string): string => `collector ${reader}`
 
 /**
- * Notices that a collector hears most of its sources no more: one alert, «blind here», in the place of one for each.
+ * Notices that a collector hears most of its sources no more: one alert, “blind here”, in the place of one for each.
  * What is pushed to us counts as read by one collector.
  */
 export class Blindness {

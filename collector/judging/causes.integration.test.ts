@@ -163,7 +163,7 @@ test('what began in an outage, and is noticed as that is over, waits to be well 
   expect((await causeOf(outlet)).causeId).toBeNull()
 })
 
-test('most sources of one collector silent at once: one alert, «blind here», never all down', async () => {
+test('most sources of one collector silent at once: one alert, “blind here”, never all down', async () => {
   const sources: number[] = []
   for (let index = 0; index < 6; index += 1)
     sources.push(

@@ -1,6 +1,14 @@
 import { listNames } from '#core/rules'
 import { measureOf } from '#core/catalogue'
-import { askedAbout, causesOf, fedOnlyBy, followOnWords, isNextWord, isSilentAltogether } from '#core/alerts'
+import {
+  askedAbout,
+  causesOf,
+  fedOnlyBy,
+  followOnWords,
+  isNextWord,
+  isSilentAltogether,
+  pluggedInto,
+} from '#core/alerts'
 import {
   listCaused,
   listCauseGraph,
@@ -21,10 +29,13 @@ const GRAPH_FOR_MS = 15_000
 const FRESH_MS = 15_000
 /** The same next word is not said again within this, however often it comes and goes. */
 const SAME_WORD_MS = 15 * 60_000
-/** After this a battery that is charged has left its lines, or something is wrong with it. */
 /** What follows from a cause is well again some time after it, at the pace at which it is asked. */
 const RECOVER_MS = 3 * 60_000
+/** After this a battery that is charged has left its lines, or something is wrong with it. */
 const STILL_DRAINED_MS = 30 * 60_000
+
+const isOfPlug = (measure: string | null): boolean =>
+  measure === 'hw.network.up' || measure === 'hw.outlet.state'
 
 /**
  * Finds out which open alerts follow from others, and says so on them; who was not told because there was a cause is
@@ -137,7 +148,14 @@ export class Causes {
         return { title, kind: about?.kind ?? null, gearName: gearName ?? about?.name ?? null }
       }),
     )
-    const upsId = alert.measure === 'ups.output.source' ? alert.gearIds[0] : undefined
+    const [gearId] = alert.gearIds
+    if (gearId !== undefined && alert.partId !== null && isOfPlug(alert.measure)) {
+      const plugged = pluggedInto(gearId, alert.partId, gear, links).map(({ name }) => name)
+      return [plugged.length === 0 ? '' : `Behind it: ${listNames(plugged, 4)}.`, words]
+        .filter(Boolean)
+        .join(' ')
+    }
+    const upsId = alert.measure === 'ups.output.source' ? gearId : undefined
     if (upsId === undefined) return words
     const alone = fedOnlyBy(upsId, gear, links).map(({ name }) => name)
     const feeds =

@@ -88,7 +88,7 @@ describe('what devices say', () => {
     expect(await alertsOf(key)).toEqual([])
     await texts.take([said(gearId, NOW + 2000, 'Failed password for bo', 4)])
     expect(await alertsOf(key)).toMatchObject([
-      { title: 'auk-1 says «Failed password for bo»', reason: expect.stringContaining('5 lines like') },
+      { title: 'auk-1 says “Failed password for bo”', reason: expect.stringContaining('5 lines like') },
     ])
     texts = new TextRules(db, new AlertWriter(db, notifier))
     await texts.take([said(gearId, NOW + 5000, 'Failed password for asta', 40)])
