@@ -5,7 +5,12 @@
    * What a control of several parts sends with its form. It tells the form of a change as a field of the browser does, and
    * goes back to what stood when the form is.
    */
-  let { name, value, reset }: { name?: string | undefined; value: string; reset: () => void } = $props()
+  let {
+    name,
+    value,
+    disabled = false,
+    reset,
+  }: { name?: string | undefined; value: string; disabled?: boolean; reset: () => void } = $props()
   let element = $state<HTMLInputElement>()
 
   export async function changed(): Promise<void> {

@@ -24,8 +24,8 @@
       maxlength?: number | string
       rows?: number | string
     } = $props()
-  const standing = new Standing<unknown>(
-    untrack(() => (defaultValue ?? value ?? undefined) as unknown),
+  const standing = new Standing<HTMLTextareaAttributes['value']>(
+    untrack(() => defaultValue ?? value ?? undefined),
     () => defaultValue,
     { get: () => value, put: (next) => (value = next) },
   )
@@ -39,7 +39,7 @@
       maxlength={maxlength === undefined ? undefined : Number(maxlength)}
       rows={rows === undefined ? undefined : Number(rows)}
       aria-required={required || undefined}
-      defaultValue={standing.value as string}
+      defaultValue={String(standing.value ?? '')}
       bind:value
       class={[FIELD, looks]}></textarea>
   {/snippet}
