@@ -24,6 +24,7 @@ export default defineConfig({
   forbidOnly: process.env['CI'] !== undefined,
   use: {
     baseURL: DEMO.url,
+    actionTimeout: 45_000,
     viewport: { width: 1280, height: 800 },
     launchOptions: {
       executablePath: '/usr/bin/chromium-headless-shell',

@@ -12,19 +12,31 @@ test.afterEach(async () => {
 const NAME = 'Rack B04, until somebody has it'
 const gearIn = (words: string | null): string => ALL.find((name) => words?.includes(name)) ?? 'none of ours'
 
-/** A mail to the night team at once, and a text after a minute if nobody has it. */
+/** Of this test, or of an earlier try. */
+async function removeCallOut(page: Page): Promise<void> {
+  await page.goto('/alerts/callouts')
+  const own = page.getByTestId('call-out').filter({ hasText: NAME })
+  if ((await own.count()) > 0) {
+    await own.getByRole('link', { name: NAME }).click()
+    await page.getByRole('button', { name: 'Delete call-out' }).click()
+  }
+  await expect(own).toHaveCount(0)
+}
+
+/** A mail to the night team at once, and a text after two minutes if nobody has it. */
 async function makeCallOut(page: Page): Promise<void> {
+  await removeCallOut(page)
   await page.goto('/alerts/callouts/new')
   await field(page, 'name').fill(NAME)
   await choose(field(page, 'whereKind'), { value: 'rack' })
   await choose(field(page, 'whereValue'), 'B04')
   await page.getByRole('button', { name: 'Add a step' }).click()
-  await field(page, 'after-1').fill('61 s')
+  await field(page, 'after-1').fill('2 min')
   await choose(field(page, 'does-1'), 'Text messages (text message)')
   await choose(field(page, 'to-1'), 'who of the night team is on duty')
   await page.getByRole('button', { name: 'Add call-out' }).click()
   await expect(page.getByTestId('call-out').filter({ hasText: NAME })).toContainText(
-    'after 61 s, if nobody has it',
+    'after 2 min, if nobody has it',
   )
 }
 
@@ -42,12 +54,14 @@ test('whoever takes an alert, from whichever screen, stops the steps of it and o
   await page.goto('/')
   for (const gear of ALL) await expect(rowOf(gear)).toHaveCount(0, { timeout: 60_000 })
   const [before, mailsBefore] = [(await texts()).length, (await mails()).length]
-  for (const gear of SERVERS) await cause({ gear, fault: 'stop-fan', part: '1' })
+  // The line under the head of a page shows the two latest: two of the servers, then.
   for (const gear of ['harbour-A', UNTAKEN]) await cause({ gear, fault: 'fail-fan' })
-  for (const gear of ALL)
+  for (const gear of ['harbour-A', UNTAKEN])
+    await expect(rowOf(gear).first()).toBeVisible({ timeout: THREE_INTERVALS_MS + 30_000 })
+  for (const gear of SERVERS) await cause({ gear, fault: 'stop-fan', part: '1' })
+  for (const gear of SERVERS)
     await expect(rowOf(gear).first()).toBeVisible({ timeout: THREE_INTERVALS_MS + 30_000 })
 
-  // The line under the head of a page shows the two latest; whichever those are.
   await page.goto('/alerts/rules')
   const line = page
     .getByTestId('call-strip')
@@ -80,22 +94,24 @@ test('whoever takes an alert, from whichever screen, stops the steps of it and o
   const mailOf = async () =>
     (await mails()).slice(mailsBefore).find(({ text }) => text.includes(NAME) && text.includes('harbour-A'))
   await expect.poll(async () => (await mailOf())?.html, { timeout: 40_000 }).toMatch(/\/alerts\/\d+/)
-  await page.goto(/\/alerts\/\d+/.exec((await mailOf())!.html)![0])
+  // A mail may tell several at once; each has its link.
+  const title = page.getByRole('heading', { level: 1 })
+  for (const [link] of (await mailOf())!.html.matchAll(/\/alerts\/\d+/g)) {
+    await page.goto(link)
+    if ((await title.textContent())?.includes('harbour-A') === true) break
+  }
   await page.getByRole('button', { name: 'Take', exact: true }).click()
   await expect(page.getByTestId('sentence')).toContainText('Asta Holm has it')
 
-  // What nobody has is texted when its minute is up, and by then so would all others have been.
+  // What nobody has is texted when its time is up, and by then so would all others have been.
   const told = async () =>
     (await texts())
       .slice(before)
-      .filter(({ text }) => text.includes('Still there after 61 s'))
+      .filter(({ text }) => text.includes('Still there after 2 min'))
       .map(({ text }) => gearIn(text))
-  await expect.poll(told, { timeout: 100_000 }).toContain(UNTAKEN)
+  await expect.poll(told, { timeout: 150_000 }).toContain(UNTAKEN)
   await page.waitForTimeout(8000)
   expect(await told()).toEqual([UNTAKEN])
 
-  await page.goto('/alerts/callouts')
-  await page.getByRole('link', { name: NAME }).click()
-  await page.getByRole('button', { name: 'Delete call-out' }).click()
-  await expect(page.getByTestId('call-out').filter({ hasText: NAME })).toHaveCount(0)
+  await removeCallOut(page)
 })
