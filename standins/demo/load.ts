@@ -5,6 +5,7 @@ import { openKeyFile } from '#db/sources'
 import { portsFrom } from '../site/index.ts'
 import { siteBirth } from '../standins.ts'
 import { loadDemo } from './demo.ts'
+import { layPastLines } from './layPastLines.ts'
 import { FIRST_DAYS, Past, PAST_DAYS, stretches } from './past.ts'
 
 const environment = z.object({
@@ -31,6 +32,7 @@ if (!(await isSiteNamed(db))) {
   const all = stretches(bornMs, given.RACK_DEMO_DAYS)
   const first = all.findIndex(({ fromDay }) => fromDay < Math.floor(bornMs / 86_400_000) - FIRST_DAYS + 1)
   for (const stretch of all.slice(0, first)) await past.lay(stretch)
+  await layPastLines(db, bornMs)
   await writeDemoProgress(db, {
     bornMs,
     days: given.RACK_DEMO_DAYS,
