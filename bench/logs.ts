@@ -59,6 +59,7 @@ try {
         query: `request app${index % 7} "took 17 ms"`,
         atMost: 7,
         gearId: null,
+        app: null,
         fromMs: 0,
         toMs: nowMs + 1e6,
       },

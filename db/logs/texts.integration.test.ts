@@ -5,10 +5,12 @@ import {
   insertTexts,
   keepTextsWithin,
   linesForPattern,
+  programs,
   type NewText,
   rateOfTexts,
   searchTexts,
   speakers,
+  type TextFilter,
 } from './texts.ts'
 
 const NOW = Date.UTC(2026, 10, 24, 12)
@@ -49,8 +51,15 @@ beforeAll(async () => {
 })
 afterAll(() => drop())
 
-const all = { query: '', atMost: 7, gearId: null, fromMs: NOW - MINUTE, toMs: NOW + 10 * MINUTE }
-const bodies = async (change: Partial<typeof all>) =>
+const all: TextFilter = {
+  query: '',
+  atMost: 7,
+  gearId: null,
+  app: null,
+  fromMs: NOW - MINUTE,
+  toMs: NOW + 10 * MINUTE,
+}
+const bodies = async (change: Partial<TextFilter>) =>
   (await searchTexts(db, { ...all, ...change }, null, 50)).map(({ body }) => body.slice(0, 12))
 
 describe('what devices said is found', () => {
@@ -65,9 +74,11 @@ describe('what devices said is found', () => {
   ])('by its words: “%s” is in %d', async (query, count) => {
     expect(await bodies({ query })).toHaveLength(count)
   })
-  test('by gear, gravity and window, newest first, a page at a time', async () => {
-    expect(await bodies({ gearId: gearId as never })).toHaveLength(4)
+  test('by gear, program, severity and window, newest first, a page at a time', async () => {
+    expect(await bodies({ gearId })).toHaveLength(4)
     expect(await bodies({ atMost: 3 })).toEqual(['I/O error, d'])
+    expect(await bodies({ app: 'kernel' })).toEqual(['I/O error, d'])
+    expect(await bodies({ app: 'kern' })).toEqual([])
     expect(await bodies({ toMs: NOW + 90_000 })).toEqual(['Failed passw', 'Accepted pub'])
     const first = await searchTexts(db, all, null, 2)
     const next = await searchTexts(db, all, first[1]!.id, 2)
@@ -86,6 +97,10 @@ describe('what devices said is found', () => {
       { gearId, name: 'auk-1', lines: 15 },
       { gearId: null, name: '192.0.2.8', lines: 1 },
     ])
+    expect((await programs(db, all, 5)).find(({ name }) => name === 'kernel')).toEqual({
+      name: 'kernel',
+      lines: 1,
+    })
   })
   test('a pattern takes signs of its own as they are', async () => {
     const like = async (pattern: string) => (await linesForPattern(db, pattern, 7, NOW - MINUTE, 50)).length

@@ -132,14 +132,17 @@ export interface TextFilter {
   /** At most this severity, 0 emergency to 7 debug. */
   readonly atMost: number
   readonly gearId: number | null
+  /** The program that said it, exactly; `null` is any. */
+  readonly app: string | null
   readonly fromMs: number
   readonly toMs: number
 }
 
-const found = ({ query, atMost, gearId, fromMs, toMs }: TextFilter) => sql`
+const found = ({ query, atMost, gearId, app, fromMs, toMs }: TextFilter) => sql`
   heard_at between ${new Date(fromMs)} and ${new Date(toMs)} and severity <= ${atMost}
     ${query === '' ? sql`` : sql`and words @@ websearch_to_tsquery('simple', ${query})`}
-    ${gearId === null ? sql`` : sql`and gear_id = ${gearId}`}`
+    ${gearId === null ? sql`` : sql`and gear_id = ${gearId}`}
+    ${app === null ? sql`` : sql`and app = ${app}`}`
 
 export interface LoggedText {
   readonly id: string
@@ -202,6 +205,14 @@ export async function speakers(db: Db, filter: TextFilter, most: number) {
     select gear_id as "gearId", coalesce(gear.name, address) as name, sum(times)::int as lines
     from device_text left join gear on gear.id = gear_id
     where ${found(filter)} group by 1, 2 order by 3 desc, 2 limit ${most}`.execute(db)
+  return rows
+}
+
+/** Which programs said how much of it, most first; what names none is left out. */
+export async function programs(db: Db, filter: TextFilter, most: number) {
+  const { rows } = await sql<{ name: string; lines: number }>`
+    select app as name, sum(times)::int as lines from device_text
+    where ${found(filter)} and app is not null group by 1 order by 2 desc, 1 limit ${most}`.execute(db)
   return rows
 }
 

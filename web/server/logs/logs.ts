@@ -1,12 +1,12 @@
 import type { TimeWindow } from '#core/readings'
 import { TextWindow, textMatcher } from '#core/rules'
 import type { Db } from '#db/platform'
-import { readTextsSetting } from '#db/platform'
+import { listNamesOfGear } from '#db/gear'
 import {
   linesForPattern,
+  programs,
   rateOfTexts,
   searchTexts,
-  sizeOfTexts,
   speakers,
   type TextFilter,
   readRefused,
@@ -17,7 +17,7 @@ import { SYSLOG_SEVERITIES } from '#protocols/syslog'
 const A_PAGE = 200
 const BUCKETS = 90
 
-/** What devices said, found by words, gear, gravity and window; with its rate and who said most. */
+/** What devices said, found by words, gear, program, severity and window; with its rate and who said most. */
 export async function loadLogs(db: Db, params: URLSearchParams, window: TimeWindow) {
   const atMost = params.get('grave') === null ? 7 : Number(params.get('grave'))
   const before = params.get('before')
@@ -25,15 +25,16 @@ export async function loadLogs(db: Db, params: URLSearchParams, window: TimeWind
     query: (params.get('q') ?? '').trim().slice(0, 200),
     atMost: Number.isInteger(atMost) && atMost >= 0 && atMost <= 7 ? atMost : 7,
     gearId: idIn(params, 'gear'),
+    app: params.get('app')?.slice(0, 48) || null,
     fromMs: window.fromMs,
     toMs: window.toMs,
   }
-  const [lines, rate, most, kept, size, refused] = await Promise.all([
+  const [lines, rate, most, apps, gear, refused] = await Promise.all([
     searchTexts(db, filter, before !== null && /^\d{1,18}$/.test(before) ? before : null, A_PAGE + 1),
     rateOfTexts(db, filter, BUCKETS),
     speakers(db, filter, 8),
-    readTextsSetting(db),
-    sizeOfTexts(db),
+    programs(db, { ...filter, app: null }, 30),
+    listNamesOfGear(db),
     readRefused(db),
   ])
   return {
@@ -42,8 +43,8 @@ export async function loadLogs(db: Db, params: URLSearchParams, window: TimeWind
     rate,
     speakers: most,
     filter,
-    kept,
-    size,
+    programs: apps,
+    gear: gear.map(({ id, name }) => ({ id, name })),
     /** What could not be stored at all. */
     refused,
   }

@@ -1,23 +1,23 @@
 <script lang="ts">
-  import Form from '$lib/components/ui/Form.svelte'
   import Link from '$lib/components/ui/Link.svelte'
   import Panel from '$lib/components/ui/Panel.svelte'
   import Button from '$lib/components/ui/Button.svelte'
+  import Combobox from '$lib/components/ui/Combobox.svelte'
   import Input from '$lib/components/ui/Input.svelte'
-  import TextArea from '$lib/components/ui/TextArea.svelte'
+  import Select from '$lib/components/ui/Select.svelte'
+  import LinesOverTime from '$lib/components/logs/LinesOverTime.svelte'
   import { goto } from '$app/navigation'
   import { page } from '$app/state'
-  import { formatBytes, formatElapsed, formatMoment, formatNumber } from '#core/units'
+  import { formatElapsed, formatMoment, formatNumber } from '#core/units'
   import { useLive } from '$lib/client/live.svelte'
   import Glyph from '$lib/components/ui/Glyph.svelte'
   import type { PageProps } from './$types'
 
-  let { data, form }: PageProps = $props()
+  let { data }: PageProps = $props()
   const live = useLive()
   const timeZone = $derived(data.shell.site.timeZone)
   const total = $derived(data.rate.reduce((sum, { lines }) => sum + lines, 0))
   const grave = $derived(data.rate.reduce((sum, each) => sum + each.grave, 0))
-  const peak = $derived(Math.max(1, ...data.rate.map(({ lines }) => lines)))
   const span = $derived(formatElapsed(data.filter.toMs - data.filter.fromMs))
   const count = (many: number, one: string): string =>
     `${formatNumber(many, 0)} ${one}${many === 1 ? '' : 's'}`
@@ -49,14 +49,30 @@
       250,
     )
   }
-  const step = $derived((data.rate[1]?.fromMs ?? 0) - (data.rate[0]?.fromMs ?? 0))
-  const zoomed = (fromMs: number): string => {
+  const zoomed = (fromMs: number, toMs: number): string => {
     const next = new URL(page.url)
     next.searchParams.delete('w')
-    next.searchParams.set('from', String(Math.floor(fromMs)))
-    next.searchParams.set('to', String(Math.ceil(fromMs + Math.max(step * 3, 60_000))))
+    next.searchParams.set('from', String(fromMs))
+    next.searchParams.set('to', String(toMs))
     return next.search
   }
+  const choose = (name: string) => (value: string) =>
+    void goto(set(name, value), { keepFocus: true, noScroll: true })
+  const gearChoices = $derived([
+    { value: '', label: 'any gear' },
+    ...data.gear.map(({ id, name }) => ({ value: String(id), label: name })),
+  ])
+  const programChoices = $derived([
+    { value: '', label: 'any program' },
+    ...[
+      ...new Set([
+        ...data.programs.map(({ name }) => name),
+        ...(data.filter.app === null ? [] : [data.filter.app]),
+      ]),
+    ]
+      .sort()
+      .map((name) => ({ value: name, label: name })),
+  ])
 </script>
 
 <svelte:head><title>Logs · {data.shell.site.name}</title></svelte:head>
@@ -98,8 +114,19 @@
       >
     {/each}
   </nav>
-  {#if data.filter.gearId !== null}<a class="border-rule border px-1.5" href={set('gear', '')}>one gear ×</a
-    >{/if}
+  <Combobox
+    aria-label="Gear"
+    class="w-44"
+    options={gearChoices}
+    defaultValue={String(data.filter.gearId ?? '')}
+    onchange={choose('gear')}
+  />
+  <Select
+    aria-label="Program"
+    options={programChoices}
+    defaultValue={data.filter.app ?? ''}
+    onchange={choose('app')}
+  />
   {#if data.mayAdminister && data.filter.query !== ''}
     <Button href="/alerts/rules/new?pattern={encodeURIComponent(data.filter.query)}" class="ml-auto"
       >Rule for lines like these</Button
@@ -107,51 +134,7 @@
   {/if}
 </div>
 
-<Panel
-  title="Lines over time"
-  note={`up to ${count(peak, 'line')} in ${formatElapsed(step)}; press a bar to see only its time`}
->
-  <svg
-    viewBox="0 0 900 70"
-    class="h-[70px] w-full"
-    preserveAspectRatio="none"
-    role="group"
-    aria-label="Lines over time"
-  >
-    {#each data.rate as bar, index (bar.fromMs)}
-      {#if bar.lines > 0}
-        <a
-          href={zoomed(bar.fromMs - step)}
-          aria-label="{bar.lines} lines at {formatMoment(bar.fromMs, live.nowMs, timeZone)}"
-        >
-          <rect x={index * 10} y="0" width="10" height="70" fill="transparent" />
-          <rect
-            x={index * 10 + 1}
-            y={68 - (bar.lines / peak) * 64}
-            width="8"
-            height={Math.max(1, (bar.lines / peak) * 64)}
-            class="fill-unit stroke-ink-3"
-            stroke-width="0.6"
-          />
-          {#if bar.grave > 0}
-            <rect
-              x={index * 10 + 1}
-              y={68 - Math.max(2, (bar.grave / peak) * 64)}
-              width="8"
-              height={Math.max(2, (bar.grave / peak) * 64)}
-              class="fill-crit"
-            />
-          {/if}
-        </a>
-      {/if}
-    {/each}
-    <path d="M0 69H900" class="stroke-rule" />
-  </svg>
-  <p class="text-ink-2 flex justify-between text-xs">
-    <span>{formatMoment(data.filter.fromMs, live.nowMs, timeZone)}</span>
-    <span>{formatMoment(data.filter.toMs, live.nowMs, timeZone)}</span>
-  </p>
-</Panel>
+<LinesOverTime rate={data.rate} window={data.filter} nowMs={live.nowMs} {timeZone} {zoomed} />
 
 <div class="grid grid-cols-[minmax(0,1fr)_250px] items-start gap-4">
   <Panel aria-label="Lines">
@@ -212,54 +195,19 @@
         {:else}<li class="text-ink-2 text-xs">Nobody.</li>{/each}
       </ul>
     </Panel>
-    <Panel title="Kept">
-      <p class="text-ink-2 text-xs">
-        About {formatNumber(data.size.lines, 0)} lines in {formatBytes(data.size.bytes)}.
-      </p>
-      {#if data.mayAdminister}
-        {#if form?.message != null}<p class="text-crit" role="alert">{form.message}</p>{/if}
-        <Form
-          action="?/keep"
-          submit={() =>
-            async ({ update }) =>
-              update({ reset: false })}
-          class="mt-1 grid gap-1.5"
-        >
-          <Input
-            label="Days"
-            class="w-24"
-            type="number"
-            name="days"
-            min="1"
-            max="3660"
-            defaultValue={data.kept.days}
-          />
-          <Input
-            label="Limit (MB)"
-            class="w-24"
-            type="number"
-            name="megabytes"
-            min="10"
-            defaultValue={data.kept.megabytes}
-          />
-          <TextArea
-            label="Relays"
-            name="relays"
-            rows="2"
-            placeholder="192.0.2.7, 198.51.100.0/24"
-            defaultValue={data.kept.relays.join('\n')}
-          />
-          <p class="text-ink-2 text-xs">
-            What devices say is of the gear at the address that it comes from. From a relay, and only from
-            there, it is of the host that the line names.
-          </p>
-          <div><Button>Save</Button></div>
-        </Form>
-      {:else}
-        <p class="text-ink-2 text-xs">
-          For {data.kept.days} days, in {formatNumber(data.kept.megabytes, 0)} MB at most.
-        </p>
-      {/if}
+    <Panel title="Programs">
+      <ul>
+        {#each data.programs.slice(0, 8) as program (program.name)}
+          <li class="border-rule-2 flex justify-between gap-2 border-t py-1">
+            <a
+              class="truncate hover:underline"
+              aria-current={program.name === data.filter.app ? 'true' : undefined}
+              href={set('app', program.name === data.filter.app ? '' : program.name)}>{program.name}</a
+            >
+            <span class="text-ink-2 text-xs">{formatNumber(program.lines, 0)}</span>
+          </li>
+        {:else}<li class="text-ink-2 text-xs">None.</li>{/each}
+      </ul>
     </Panel>
   </div>
 </div>

@@ -6,6 +6,7 @@
   import { useLive } from '$lib/client/live.svelte'
   import AgeBars from '$lib/components/readings/AgeBars.svelte'
   import ImportReadings from '$lib/components/readings/ImportReadings.svelte'
+  import KeepLines from '$lib/components/logs/KeepLines.svelte'
   import KeepFor from '$lib/components/readings/KeepFor.svelte'
   import SettingsTabs from '$lib/components/shell/SettingsTabs.svelte'
   import { askFreed } from '$lib/client/requests'
@@ -56,8 +57,10 @@
     note={`${formatNumber(sealed, 0)} sealed readings${sealed > 0 ? `, ${(sealedBytes / sealed).toFixed(2)} B each with summaries` : ''} · surveyed ${formatAgo(data.surveyedMs, live.nowMs)}`}
     id="measures"
   >
-    {#if form?.message}<p class="text-crit mb-2" role="alert">{form.message}</p>{/if}
-    {#if form?.kept}<p class="mb-2" role="status">
+    {#if form !== null && 'message' in form && form.message}<p class="text-crit mb-2" role="alert">
+        {form.message}
+      </p>{/if}
+    {#if form !== null && 'kept' in form && form.kept}<p class="mb-2" role="status">
         Kept for {form.kept}. What is older goes within a minute.
       </p>{/if}
     <Table>
@@ -112,6 +115,10 @@
         <AgeBars ages={data.ages} timeZone={data.shell.site.timeZone} />
       {/if}
     </Panel>
+    <KeepLines
+      lines={data.lines}
+      message={(form !== null && 'linesMessage' in form ? form.linesMessage : null) ?? null}
+    />
     <Panel title="Import readings" id="import">
       <ImportReadings />
     </Panel>
