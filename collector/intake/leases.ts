@@ -1,9 +1,7 @@
 import { type Db, isServerAway } from '#db/platform'
-import { firstCollector, giveUpLeases, keepLeases } from '#db/sources'
+import { firstCollector, giveUpLeases, keepLeases, LEASE_MS } from '#db/sources'
 import { log } from '../platform/log.ts'
 
-/** A dead collector's sources are free after this, well within one interval: the shortest is 5 s. */
-const LEASE_MS = 4000
 /** Before a lease ends nothing new is begun: clocks, and a reading that is under way. */
 const MARGIN_MS = 500
 const PAUSE_MS = 1000

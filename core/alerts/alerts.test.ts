@@ -23,12 +23,14 @@ test.each([
   { rows: [row('critical', 'Asta')], text: 'Nothing needs you now. One is already taken.' },
   { rows: [row('noData')], silent: 1, text: 'Nothing needs you now. One of seven sources is silent.' },
   { rows: [], silent: 7, text: 'Nothing needs you now. No source is heard: what is shown is old.' },
+  { rows: [], silent: 7, heard: 3, text: 'Nothing needs you now. Starting: 3 of 7 sources heard.' },
+  { rows: [], silent: 1, heard: 7, text: 'Nothing needs you now. One of seven sources is silent.' },
   { rows: [], sources: 0, text: 'Nothing is watched yet. Connect a first source to begin.' },
   { rows: Array(14).fill(critical), text: '14 things need you now. ' },
-])('$text', ({ rows, silent = 0, sources = 7, text }) => {
+])('$text', ({ rows, silent = 0, sources = 7, heard = null, text }) => {
   const { headline, rest } = watchSentence([
     alertFinding(rows),
-    silenceFinding({ silent, sources, gear: 12 }),
+    silenceFinding({ silent, sources, gear: 12, heard }),
   ])
   expect(`${headline} ${rest}`).toBe(text)
 })

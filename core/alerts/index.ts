@@ -1,3 +1,4 @@
+export { type AlikeRows, gatherAlike, type WatchEntry } from './alike.ts'
 export {
   alertFinding,
   silenceFinding,

@@ -75,6 +75,11 @@ export interface AlertRow {
   /** How often it came and went; 0 of what does not flap. */
   readonly flaps: number
   readonly curve: TinyCurve | null
+  /** By which rule, of what; the same of rows that are alike. */
+  readonly kind: string
+  /** The rule in words; `null` of what is not by a rule that somebody can read. */
+  readonly ruleName: string | null
+  readonly gearName: string | null
 }
 
 /** What a row is made from beside its alerts. */
@@ -90,6 +95,7 @@ export interface RowFacts {
   readonly nowMs: number
   readonly timeZone: string
   readonly curve: TinyCurve | null
+  readonly ruleName?: string | null
 }
 
 /** One trouble as a row: its title as of now, where it is, who was notified, and what it explains. */
@@ -110,6 +116,9 @@ export function alertRow({ lead, folded, followOns }: Folded<OpenAlert>, facts: 
     consequence: lead.consequence ?? '',
     flaps: lead.flaps,
     curve: facts.curve,
+    kind: [lead.ruleKey, lead.measure, lead.gearKind, lead.partKind].join(' '),
+    ruleName: facts.ruleName ?? null,
+    gearName: lead.gearName,
   }
 }
 

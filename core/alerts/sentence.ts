@@ -76,23 +76,29 @@ export function alertFinding(
   }
 }
 
-/** Of what cannot be seen. */
+/**
+ * Of what cannot be seen.
+ * @param counts `heard`: how many sources were heard since the collectors began, within their first minute
+ */
 export function silenceFinding(counts: {
   readonly silent: number
   readonly sources: number
   readonly gear: number
+  readonly heard?: number | null
 }): WatchFinding {
-  const { silent, sources, gear } = counts
+  const { silent, sources, gear, heard = null } = counts
   return {
     urgent: 0,
     clauses:
-      silent === 0
-        ? []
-        : [
-            silent === sources
-              ? 'No source is heard: what is shown is old.'
-              : `${inWords(silent)} of ${inWords(sources).toLowerCase()} sources ${plural(silent, 'is', 'are')} silent.`,
-          ],
+      heard !== null && heard < sources
+        ? [`Starting: ${heard} of ${sources} sources heard.`]
+        : silent === 0
+          ? []
+          : [
+              silent === sources
+                ? 'No source is heard: what is shown is old.'
+                : `${inWords(silent)} of ${inWords(sources).toLowerCase()} sources ${plural(silent, 'is', 'are')} silent.`,
+            ],
     well: `All ${gear} gear are heard and within their lines.`,
     ...(sources === 0
       ? { empty: { headline: 'Nothing is watched yet.', rest: 'Connect a first source to begin.' } }

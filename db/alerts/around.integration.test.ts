@@ -7,7 +7,7 @@ import { insertRack, insertRoom, placeGearInRack } from '../site/places.ts'
 import { insertSource } from '../sources/sources.ts'
 import { freshDatabase } from '../testing/database.ts'
 import { serverFindings } from '../testing/findings.ts'
-import { alertsAround, openAlert } from './index.ts'
+import { alertsAround, countAlerts, openAlert } from './index.ts'
 
 const NOW = Date.now()
 let db: Db
@@ -75,4 +75,26 @@ test('around that time is what concerns the same gear, its source or its room, a
   expect((await titles(id)).sort()).toEqual(['its source', 'same gear', 'same room'])
   const silent = await open('silence', { source: 'elsewhere' }, 10)
   expect((await titles(silent)).sort()).toEqual(['another room', 'another source'])
+})
+
+test('what follows from an open alert is counted beside those that stand by themselves', async () => {
+  const counts = async () => {
+    const { open, following, critical } = await countAlerts(db, NOW - 3_600_000)
+    return { open, following, critical }
+  }
+  const before = await counts()
+  const cause = await open('the cause', { gear: 'here' }, 2)
+  const follower = await open('what follows', { gear: 'beside' }, 1)
+  await db
+    .updateTable('alert')
+    .set({ causeId: cause, severity: 'critical' })
+    .where('id', '=', follower)
+    .execute()
+  expect(await counts()).toEqual({ ...before, open: before.open + 1, following: before.following + 1 })
+  await db
+    .updateTable('alert')
+    .set({ clearedAt: new Date(NOW) })
+    .where('id', '=', cause)
+    .execute()
+  expect(await counts()).toEqual({ ...before, open: before.open + 1, critical: before.critical + 1 })
 })

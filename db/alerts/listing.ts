@@ -186,12 +186,21 @@ export const alertsByIds = (db: Db, ids: readonly number[]): Promise<ListedAlert
         .orderBy('alert.openedAt', 'desc')
         .execute()
 
-/** How many alerts there are in each state; those that cleared, since an instant. */
+/**
+ * How many alerts there are in each state; those that cleared, since an instant. What is open and stands under an open
+ * alert that explains it is `following`, and not `open`.
+ */
 export async function countAlerts(db: Db, fromMs: number) {
-  const { rows } = await sql<Record<'open' | 'critical' | 'taken' | 'quiet' | 'cleared' | 'opened', number>>`
+  const isOpen = sql`cleared_at is null and quiet_id is null`
+  const follows = sql`exists (select from alert cause where cause.id = alert.cause_id
+    and cause.cleared_at is null and cause.quiet_id is null)`
+  const { rows } = await sql<
+    Record<'open' | 'following' | 'critical' | 'taken' | 'quiet' | 'cleared' | 'opened', number>
+  >`
     select
-      count(*) filter (where cleared_at is null and quiet_id is null)::int as open,
-      count(*) filter (where cleared_at is null and quiet_id is null and severity = 'critical')::int as critical,
+      count(*) filter (where ${isOpen} and not ${follows})::int as open,
+      count(*) filter (where ${isOpen} and ${follows})::int as following,
+      count(*) filter (where ${isOpen} and not ${follows} and severity = 'critical')::int as critical,
       count(*) filter (where cleared_at is null and taken_at is not null)::int as taken,
       count(*) filter (where cleared_at is null and quiet_id is not null)::int as quiet,
       count(*) filter (where cleared_at >= ${new Date(fromMs)})::int as cleared,

@@ -1,6 +1,8 @@
 import { sql } from 'kysely'
 import { type Db, within } from '../platform/connect.ts'
 
+/** So long a collector counts as alive after it was seen. Its sources are free then, well within one interval: the shortest is 5 s. */
+export const LEASE_MS = 4000
 /** Collectors share the work one at a time: each sees what the others have. */
 const LEASE_LOCK = 7_302
 /**
@@ -22,7 +24,9 @@ export async function keepLeases(db: Db, collector: string, leaseMs: number): Pr
   return within(db, async (trx) => {
     await sql`select pg_advisory_xact_lock(${LEASE_LOCK})`.execute(trx)
     await sql`insert into collector (name) values (${collector})
-      on conflict (name) do update set seen_at = now()`.execute(trx)
+      on conflict (name) do update set seen_at = now(),
+        started_at = case when abs(extract(epoch from now() - collector.seen_at)) * 1000 < ${leaseMs}
+          then collector.started_at else now() end`.execute(trx)
     const { rows: counts } = await sql<{ share: number }>`
       select ceil((select count(*) from source where protocol <> 'otlp') / greatest(1, count(*))::numeric)::int as share
       from collector where ${isAlive(leaseMs)}`.execute(trx)
@@ -95,4 +99,16 @@ export async function firstCollector(db: Db, leaseMs: number): Promise<string | 
   const { rows } = await sql<{ name: string }>`
     select name from collector where ${isAlive(leaseMs)} order by name limit 1`.execute(db)
   return rows[0]?.name ?? null
+}
+
+/**
+ * How many sources were heard since collectors began to ask; `null` when that is longer ago than `withinMs`, or when no
+ * collector is there.
+ */
+export async function heardSinceStart(db: Db, leaseMs: number, withinMs: number): Promise<number | null> {
+  const { rows } = await sql<{ heard: number }>`
+    select (select count(*)::int from source where last_heard_at >= began.at) as heard
+    from (select min(started_at) as at from collector where ${isAlive(leaseMs)}) began
+    where began.at > now() - ${withinMs} * interval '1 millisecond'`.execute(db)
+  return rows[0]?.heard ?? null
 }

@@ -18,7 +18,7 @@
     timeZone: string
     window: { readonly fromMs: number; readonly toMs: number }
     /** Takes the alert; `null` when this account may not. */
-    take?: ((id: number) => void) | null
+    take?: ((id: number) => void | Promise<void>) | null
   } = $props()
   let isUnfolded = $state(false)
 </script>
@@ -87,7 +87,7 @@
     {:else if take !== null}
       <p class="mt-0.5 flex items-center justify-end gap-1.5">
         <a class="text-ink-2 text-xs hover:underline" data-quiet href="/alerts/{row.id}#quiet">Quiet</a>
-        <Button data-take onclick={() => take(row.id)}>Take</Button>
+        <Button data-take onclick={() => void take(row.id)}>Take</Button>
       </p>
     {/if}
   </div>

@@ -7,6 +7,7 @@
   import { useLive } from '$lib/client/live.svelte'
   import { takeAlert } from '$lib/client/requests'
   import AlertLine from '$lib/components/alerts/AlertLine.svelte'
+  import AlikeLine from '$lib/components/alerts/AlikeLine.svelte'
   import Glyph from '$lib/components/ui/Glyph.svelte'
   import Rack from '$lib/components/site/Rack.svelte'
   import type { PageProps } from './$types'
@@ -22,6 +23,7 @@
     refusal = done.kind === 'refused' ? done.message : null
     await invalidate('rack:alerts')
   }
+  const taking = $derived(data.mayTake ? take : null)
 </script>
 
 <svelte:head><title>{data.sentence.headline} · {data.shell.site.name}</title></svelte:head>
@@ -33,14 +35,12 @@
     <Panel title="Needs you" note={data.notes.join(' · ')} id="now">
       {#if refusal !== null}<p class="text-crit mb-2" role="alert">{refusal}</p>{/if}
       <ul>
-        {#each data.rows as row (row.id)}
-          <AlertLine
-            {row}
-            nowMs={live.nowMs}
-            {timeZone}
-            window={data.window}
-            take={data.mayTake ? take : null}
-          />
+        {#each data.entries as entry (entry.kind === 'one' ? entry.row.id : entry.alike.rows[0]?.id)}
+          {#if entry.kind === 'one'}
+            <AlertLine row={entry.row} nowMs={live.nowMs} {timeZone} window={data.window} take={taking} />
+          {:else}
+            <AlikeLine alike={entry.alike} nowMs={live.nowMs} {timeZone} window={data.window} take={taking} />
+          {/if}
         {:else}
           <li class="border-rule-2 text-ink-2 flex items-center gap-2.5 border-t py-2.5 text-xs">
             {#if data.shell.heard.sources === 0}

@@ -32,12 +32,13 @@ export async function alertRows(
   const { db, nowMs } = present
   const open = alerts.map(openAlert)
   const groups = foldAlerts(open)
-  const [latest, series, messages, sources, callOuts] = await Promise.all([
+  const [latest, series, messages, sources, callOuts, rules] = await Promise.all([
     latestReadings(db, [...new Set(alerts.flatMap(({ readerId }) => readerId ?? []))]),
     listSeries(db, [...new Set(alerts.flatMap(({ gearId }) => gearId ?? []))]),
     listMessages(present, alerts),
     listClocks(db, [...new Set(alerts.flatMap(({ sourceId }) => sourceId ?? []))]),
     present.callOuts(),
+    present.rules(),
   ])
   const { timeZone } = await present.site()
   const leads = groups.map(({ lead }) => lead)
@@ -54,6 +55,7 @@ export async function alertRows(
       nowMs,
       timeZone,
       curve: curves.get(lead.id) ?? null,
+      ruleName: rules.find(({ rule }) => rule.key === lead.ruleKey)?.rule.name ?? null,
     })
   })
 }

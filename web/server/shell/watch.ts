@@ -1,4 +1,4 @@
-import { foldCleared, watchSentence } from '#core/alerts'
+import { foldCleared, gatherAlike, watchSentence } from '#core/alerts'
 import type { TimeWindow } from '#core/readings'
 import { formatElapsed } from '#core/units'
 import { listCleared } from '#db/alerts'
@@ -21,7 +21,7 @@ export async function loadWatch(present: Present, window: TimeWindow) {
   ])
   return {
     sentence: watchSentence(said.map(({ finding }) => finding)),
-    rows: said.flatMap(({ rows }) => rows),
+    entries: gatherAlike(said.flatMap(({ rows }) => rows)),
     notes: said.flatMap(({ notes }) => notes),
     sourceIds: said.flatMap(({ sourceIds }) => sourceIds),
     rooms,

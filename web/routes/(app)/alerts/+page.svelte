@@ -25,13 +25,14 @@
     `${formatNumber(count, 0)} ${one}${count === 1 ? '' : 's'}`
   const span = $derived(formatElapsed(data.filter.toMs - data.filter.fromMs))
   const sentence = $derived.by(() => {
-    const { open, critical, quiet, opened } = data.counts
+    const { open, following, critical, quiet, opened } = data.counts
     const now =
       open === 0
         ? 'Nothing is open'
         : `${plural(open, 'alert')} open${critical === 0 ? '' : `, ${formatNumber(critical, 0)} of them critical`}`
+    const under = following === 0 ? '' : `, and ${formatNumber(following, 0)} that follow from them`
     const still = quiet === 0 ? '' : `, ${formatNumber(quiet, 0)} more quiet or accepted`
-    return `${now}${still}. Within ${span} ${plural(opened, 'alert')} opened.`
+    return `${now}${under}${still}. Within ${span} ${plural(opened, 'alert')} opened.`
   })
   const STATES = $derived([
     ['open', 'open', data.counts.open],
