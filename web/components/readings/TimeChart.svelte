@@ -1,12 +1,10 @@
 <script lang="ts">
   import Link from '../ui/Link.svelte'
   import Table from '../ui/Table.svelte'
-  import type { ECharts, EChartsCoreOption } from 'echarts/core'
-  import { ceilingOf, formatReading, resolutionOf } from '#core/catalogue'
-  import { axisBounds } from '#core/readings'
+  import type { ECharts } from 'echarts/core'
   import { listNames } from '#core/rules'
-  import { formatClock } from '#core/units'
   import type { ChartView } from '$lib/server/readings/charts'
+  import { colourOf, timeChartOption } from './timeChartOption'
 
   let {
     chart,
@@ -21,107 +19,12 @@
     zoom: (fromMs: number, toMs: number) => void
   } = $props()
 
-  const COLOURS = ['--s1', '--s2', '--s3', '--s4', '--s5', '--s6']
-  const colour = (index: number): string => `var(${COLOURS[index % COLOURS.length]})`
   let node = $state<HTMLElement | null>(null)
   let instance = $state.raw<ECharts | null>(null)
   let themeTurns = $state(0)
-  const say = $derived((value: number): string => formatReading(chart.measure, value))
   const spoken = $derived(
     `${chart.title}: ${chart.curves.map((curve) => `${curve.label} ${curve.summary === null ? 'without readings' : `last ${curve.summary.last}, from ${curve.summary.min} to ${curve.summary.max}`}`).join('; ')}`,
   )
-
-  function option(): EChartsCoreOption {
-    const style = getComputedStyle(document.documentElement)
-    const token = (name: string): string => style.getPropertyValue(name).trim()
-    const ink3 = token('--ink-3')
-    return {
-      animation: false,
-      textStyle: { fontFamily: 'Archivo Variable', fontSize: 11 },
-      grid: { left: 62, right: 10, top: 10, bottom: 20 },
-      xAxis: {
-        type: 'time',
-        min: window.fromMs,
-        max: window.toMs,
-        axisLine: { lineStyle: { color: token('--rule') } },
-        axisLabel: {
-          color: ink3,
-          fontSize: 10,
-          hideOverlap: true,
-          formatter: axisTime,
-        },
-        splitLine: { show: false },
-      },
-      yAxis: {
-        type: 'value',
-        scale: true,
-        splitNumber: 3,
-        axisLabel: { color: ink3, fontSize: 10, formatter: axisValue },
-        splitLine: { lineStyle: { color: token('--rule-2') } },
-        ...bounds(),
-      },
-      tooltip: {
-        trigger: 'axis',
-        confine: true,
-        backgroundColor: token('--sheet'),
-        borderColor: token('--ink'),
-        textStyle: { color: token('--ink'), fontSize: 12 },
-        formatter: (points: unknown) => tooltip(points as readonly ChartPoint[]),
-        axisPointer: { label: { show: false } },
-      },
-      toolbox: {
-        show: true,
-        itemSize: 0,
-        feature: { dataZoom: { yAxisIndex: 'none', icon: { zoom: 'none', back: 'none' } } },
-      },
-      series: chart.curves.map((curve, index) => ({
-        type: 'line',
-        name: curve.label,
-        showSymbol: curve.times.length < 3,
-        symbolSize: 4,
-        lineStyle: { width: 1.5 },
-        color: token(COLOURS[index % COLOURS.length]!),
-        step: chart.unit === 'state' ? 'end' : false,
-        data: withBreaks(curve),
-        ...(index === 0 ? marks(token) : {}),
-      })),
-    }
-  }
-
-  interface ChartPoint {
-    readonly seriesIndex?: number
-    readonly seriesName?: string
-    readonly value?: unknown
-  }
-
-  /** What stood at an instant, made of elements: text from devices is never markup here. */
-  function tooltip(points: readonly ChartPoint[]): HTMLElement {
-    const sheet = document.createElement('div')
-    const said = points.flatMap(({ seriesIndex = 0, seriesName = '', value }) => {
-      const [atMs, read] = Array.isArray(value) ? (value as readonly unknown[]) : []
-      return typeof atMs === 'number' && typeof read === 'number'
-        ? [{ seriesIndex, seriesName, atMs, read }]
-        : []
-    })
-    const when = document.createElement('p')
-    when.textContent = said[0] === undefined ? 'Not heard' : instantWords(said[0].atMs)
-    sheet.append(when)
-    for (const { seriesIndex, seriesName, read } of said) {
-      const row = document.createElement('p')
-      const dot = document.createElement('span')
-      dot.className = 'mr-1.5 inline-block size-2'
-      dot.style.backgroundColor = `var(${COLOURS[seriesIndex % COLOURS.length]!})`
-      const value = document.createElement('b')
-      value.className = 'ml-3'
-      value.textContent = say(read)
-      row.append(dot, seriesName, value)
-      sheet.append(row)
-    }
-    return sheet
-  }
-
-  const instantWords = (atMs: number): string =>
-    new Intl.DateTimeFormat('en-GB', { dateStyle: 'medium', timeStyle: 'medium', timeZone }).format(atMs)
 
   /** Each rule once, with the curves it is in force on. */
   const inForce = $derived(
@@ -130,96 +33,6 @@
       return { key: id, labels: own.map(({ label }) => label), rule: own[0]! }
     }),
   )
-
-  /** Between states there is nothing to name. */
-  const axisValue = (value: number): string =>
-    chart.unit === 'state' && say(value) === `state ${value}` ? '' : say(value)
-
-  /** The clock within a day; a day's name where one begins, and alone where a window is many days long. */
-  function axisTime(atMs: number): string {
-    const clock = formatClock(atMs, timeZone)
-    const day = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', timeZone }).format(atMs)
-    const isLong = window.toMs - window.fromMs > 4 * 86_400_000
-    return isLong || clock === '00:00' ? day : clock
-  }
-
-  /** A curve is broken where nothing was heard, never drawn across. */
-  function withBreaks(curve: ChartView['curves'][number]): (readonly [number, number | null])[] {
-    const points: (readonly [number, number | null])[] = []
-    let gap = 0
-    curve.times.forEach((atMs, index) => {
-      while (gap < curve.gaps.length && curve.gaps[gap]!.toMs <= atMs) {
-        points.push([curve.gaps[gap]!.fromMs + 1, null])
-        gap += 1
-      }
-      points.push([atMs, curve.values[index]!])
-    })
-    return points
-  }
-
-  /** Round ends of the axis, wide enough for the lines of the rule that are near what was read. */
-  function bounds(): { min?: number; max?: number; interval?: number } {
-    const values = chart.curves.flatMap((curve) => curve.values)
-    if (values.length === 0) return {}
-    return axisBounds(
-      values,
-      chart.lines.map((line) => line.value),
-      resolutionOf(chart.measure),
-      ceilingOf(chart.measure),
-    )
-  }
-
-  /** Of two lines close to each other one is named above, the other below. */
-  const isUpper = (value: number): boolean => value >= Math.max(...chart.lines.map((line) => line.value))
-
-  function marks(token: (name: string) => string) {
-    return {
-      markLine: {
-        silent: true,
-        symbol: 'none',
-        data: chart.lines.map((line) => ({
-          yAxis: line.value,
-          lineStyle: {
-            color: token(line.severity === 'critical' ? '--crit' : '--warn'),
-            type: 'dashed',
-            width: 1,
-          },
-          label: {
-            formatter: `${line.severity}: ${line.text}`,
-            position: isUpper(line.value) ? 'insideStartTop' : 'insideStartBottom',
-            color: token(line.severity === 'critical' ? '--crit' : '--warn'),
-            fontSize: 10,
-          },
-        })),
-      },
-      markArea: {
-        silent: true,
-        data: [
-          ...chart.spans.map((span) => [
-            {
-              xAxis: span.fromMs,
-              itemStyle: { color: token(span.severity === 'critical' ? '--crit-soft' : '--warn-soft') },
-            },
-            { xAxis: span.toMs },
-          ]),
-          ...chart.gaps.map((gap) => [
-            {
-              xAxis: gap.fromMs,
-              name: 'not heard',
-              label: { color: token('--blind'), fontSize: 10, position: 'inside' },
-              itemStyle: {
-                color: 'transparent',
-                borderColor: token('--blind'),
-                borderWidth: 1,
-                borderType: 'dashed',
-              },
-            },
-            { xAxis: gap.toMs },
-          ]),
-        ],
-      },
-    }
-  }
 
   $effect(() => {
     const element = node
@@ -253,7 +66,7 @@
   })
   $effect(() => {
     void themeTurns
-    instance?.setOption(option(), { notMerge: true })
+    instance?.setOption(timeChartOption({ chart, window, timeZone }), { notMerge: true })
     // Dragging over the chart zooms, without a tool to be chosen first.
     instance?.dispatchAction({ type: 'takeGlobalCursor', key: 'dataZoomSelect', dataZoomSelectActive: true })
   })
@@ -312,7 +125,7 @@
         <tr class="text-right">
           <td class="max-w-28 truncate text-left font-semibold">
             <svg width="10" height="10" class="mr-1 inline" aria-hidden="true"
-              ><path d="M0 5h10" stroke={colour(index)} stroke-width="3" /></svg
+              ><path d="M0 5h10" stroke={colourOf(index)} stroke-width="3" /></svg
             >{curve.label}
           </td>
           {#if curve.summary === null}

@@ -1,17 +1,11 @@
 <script lang="ts">
+  import './elevation.css'
   import { STATE_WORDS } from '#core/gear'
+  import type { Carried } from './carrying.svelte'
   import { type Face, facesMeet, placingProblem, type RackPosition, tryPlace, unitLabel } from '#core/site'
   import type { MountedView, RackView } from '#core/site'
 
   /** Racks seen from the front or the rear. With `carried`, a gear is on its way to a place: by the pointer or by keys. */
-  export interface Carried {
-    readonly id: number
-    readonly name: string
-    readonly heightUnits: number
-    readonly face: Face
-    readonly rackId: number | null
-    readonly unit: number
-  }
   let {
     racks,
     side,
@@ -109,7 +103,7 @@
     facesMeet(carried.face, gear.face)
 </script>
 
-<div class="racks">
+<div class="elevation flex flex-wrap gap-x-1 gap-y-1.5">
   {#each racks as rack, index (rack.id)}
     <svg
       {@attach index < AT_ONCE ? null : watch}
@@ -234,76 +228,3 @@
     </svg>
   {/each}
 </div>
-
-<style>
-  .racks {
-    display: flex;
-    flex-wrap: wrap;
-    gap: 6px 4px;
-  }
-  .name {
-    font: 650 12px var(--font-mono);
-    fill: var(--ink);
-    text-anchor: middle;
-  }
-  .unit {
-    font: 9px var(--font-mono);
-    fill: var(--ink-3);
-    text-anchor: end;
-  }
-  .rack-gear.behind {
-    fill: none;
-    stroke-dasharray: 2 3;
-  }
-  .rack-gear.critical.behind {
-    fill: none;
-  }
-  .rack-gear.moving {
-    opacity: 0.35;
-  }
-  .rack-gear.taken {
-    stroke: var(--ink);
-  }
-  a:focus-visible {
-    outline: none;
-  }
-  a:hover .rack-gear,
-  a:focus-visible .rack-gear {
-    stroke: var(--accent);
-    stroke-width: 2.4;
-  }
-  .label {
-    font-size: 10.5px;
-    font-weight: 600;
-    fill: var(--ink);
-    pointer-events: none;
-  }
-  .word {
-    font-size: 10px;
-    fill: var(--ink-2);
-    pointer-events: none;
-  }
-  .label.critical,
-  .word.critical {
-    fill: var(--sheet);
-  }
-  .ghost {
-    pointer-events: none;
-  }
-  .ghost rect {
-    fill: var(--accent-soft);
-    fill-opacity: 0.8;
-    stroke: var(--accent);
-    stroke-width: 2;
-  }
-  .ghost text {
-    font-size: 11px;
-    font-weight: 650;
-    fill: var(--ink);
-  }
-  .ghost.blocked rect {
-    fill: var(--crit-soft);
-    stroke: var(--crit);
-    stroke-dasharray: 5 3;
-  }
-</style>

@@ -14,6 +14,7 @@
   import MetricsMapping from '$lib/components/sources/MetricsMapping.svelte'
   import PickTree from '$lib/components/sources/PickTree.svelte'
   import RegisterMapping from '$lib/components/sources/RegisterMapping.svelte'
+  import ShownCertificate from '$lib/components/sources/ShownCertificate.svelte'
   import Stages from '$lib/components/sources/Stages.svelte'
   import type { PageProps } from './$types'
 
@@ -141,42 +142,12 @@
   <div class="grid gap-3.5">
     {#if check !== null && tree === null}{@render steps(check)}{/if}
 
-    {#if certificate !== null && check?.failure?.kind === 'untrusted'}
-      <Panel title="The certificate that it shows" id="certificate">
-        {#if form?.about === 'trust' && form.message}<p class="text-crit mb-2" role="alert">
-            {form.message}
-          </p>{/if}
-        <dl class="grid grid-cols-[110px_minmax(0,1fr)] gap-x-3 gap-y-0.5">
-          <dt class="text-ink-2 text-xs">Made out to</dt>
-          <dd>
-            {certificate.subject}{certificate.names.length > 0 ? ` (${certificate.names.join(', ')})` : ''}
-          </dd>
-          <dt class="text-ink-2 text-xs">Signed by</dt>
-          <dd>{certificate.issuer}</dd>
-          <dt class="text-ink-2 text-xs">Valid</dt>
-          <dd>
-            {new Date(certificate.validFromMs).toISOString().slice(0, 10)} to {new Date(certificate.validToMs)
-              .toISOString()
-              .slice(0, 10)}
-          </dd>
-          <dt class="text-ink-2 text-xs">Fingerprint</dt>
-          <dd class="font-mono text-[11px] break-all">{certificate.fingerprint}</dd>
-        </dl>
-        <p class="text-ink-2 mt-2 text-xs">
-          Compare the fingerprint with what the device itself shows. Nothing was sent to it beyond the
-          handshake.
-        </p>
-        <Form action="?/trust" class="mt-2 flex flex-wrap gap-2">
-          <input type="hidden" name="check" value={check.id} />
-          {#if certificate.authority !== null}
-            <Button look="strong" name="trust" value="authority"
-              >Trust the authority “{certificate.authority.subject}” for this source</Button
-            >
-          {/if}
-          <Button name="trust" value="fingerprint">Trust this one certificate</Button>
-          <Button href="/sources/connect">Refuse</Button>
-        </Form>
-      </Panel>
+    {#if check !== null && certificate !== null && check.failure?.kind === 'untrusted'}
+      <ShownCertificate
+        {certificate}
+        checkId={check.id}
+        message={form?.about === 'trust' ? (form.message ?? null) : null}
+      />
     {/if}
 
     {#if check !== null && check.told !== null && (tree?.length ?? 0) === 0}{#key check.id}{@render mapping(
