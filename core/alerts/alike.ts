@@ -14,11 +14,10 @@ export type WatchEntry =
 
 /** From so many on they stand together. What somebody is called for stands alone for longer: each may have its own cause. */
 const LEAST: Readonly<Record<AlertRow['state'], number>> = { critical: 6, warning: 3, noData: 4, quiet: 3 }
-const NAMED = 3
 
 /** What explains others, is taken, or comes and goes is looked at by itself. */
-const isPlain = ({ followOns, takenBy, flaps, ruleName }: AlertRow): boolean =>
-  followOns.length === 0 && takenBy === null && flaps === 0 && ruleName !== null
+const isPlain = ({ followOns, takenBy, flaps }: AlertRow): boolean =>
+  followOns.length === 0 && takenBy === null && flaps === 0
 
 /** Rows in their order; those of one rule and one kind of part stand together where the first of them stood. */
 export function gatherAlike(rows: readonly AlertRow[]): WatchEntry[] {
@@ -29,16 +28,7 @@ export function gatherAlike(rows: readonly AlertRow[]): WatchEntry[] {
     const { state } = group[0]!
     if (group.length < LEAST[state]) return group.map((row) => ({ kind: 'one', row }))
     const sinceMs = Math.min(...group.map((row) => row.sinceMs))
-    return [{ kind: 'alike', alike: { title: titleOf(group), state, sinceMs, rows: group } }]
+    const title = `${group[0]!.title}, and ${group.length - 1} alike`
+    return [{ kind: 'alike', alike: { title, state, sinceMs, rows: group } }]
   })
-}
-
-/** “Drive nearly worn out: 3 alike in kelp-1 and kelp-2”. */
-function titleOf(rows: readonly AlertRow[]): string {
-  const names = [...new Set(rows.flatMap(({ gearName }) => gearName ?? []))]
-  const named = names.slice(0, NAMED)
-  const more = names.length - named.length
-  const last = more > 0 ? `${more} more` : named.pop()
-  const where = [named.join(', '), last].filter(Boolean).join(' and ')
-  return `${rows[0]!.ruleName}: ${rows.length} alike${where === '' ? '' : ` in ${where}`}`
 }

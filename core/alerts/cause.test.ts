@@ -27,6 +27,8 @@ const GEAR: readonly CauseGear[] = (
     ['camera', 'camera'],
     ['brume-1', 'cooling'],
     ['b01-front', 'probe'],
+    ['guillemot', 'chassis'],
+    ['guillemot-1', 'server'],
   ] as const
 ).map(([name, kind], index) => ({ id: index + 1, name, kind, roomId: 1 }))
 const gear = new Map(GEAR.map((each) => [each.id, each]))
@@ -54,6 +56,9 @@ const LINKS: readonly CauseLink[] = [
   link('hosts', 'petrel-01', 'tide-02'),
   link('wired-to', 'recorder', 'reef-1', { toPartId: 117 }),
   link('stores-on', 'camera', 'recorder'),
+  link('contains', 'guillemot', 'guillemot-1'),
+  link('fed-by', 'guillemot', 'strip-A', { fromPartId: 31 }),
+  link('fed-by', 'guillemot', 'strip-B', { fromPartId: 32 }),
 ]
 let nextId = 0
 const alert = (name: string, measure: MeasureKey | null, rest: Partial<CausedAlert> = {}): CausedAlert => ({
@@ -156,6 +161,19 @@ describe('what explains what', () => {
     const [machine, own] = [silent('tide-01', { sinceMs: 10_000 }), silent('petrel-01', { sinceMs: 20_000 })]
     const found = causes(off, machine, own)
     expect([found.get(machine.id)?.causeId, found.get(own.id)?.causeId]).toEqual([off.id, off.id])
+  })
+  test('a chassis without both feeds explains its blades and fans, though its controller still answers; with one feed left it does not', () => {
+    const answering = new Map(
+      [...gear].map(([id, each]) => [id, id === idOf('guillemot') ? { ...each, heardAtMs: 600_000 } : each]),
+    )
+    const empty = (name: string) => alert(name, 'ups.output.source', { value: 2 })
+    const [one, other] = [empty('harbour-A'), empty('harbour-B')]
+    const blade = alert('guillemot-1', 'hw.power.state', { value: 0, sinceMs: 20_000 })
+    const fan = alert('guillemot', 'hw.fan.speed', { partId: 33, partKind: 'fan', value: 0, sinceMs: 20_000 })
+    const found = causesOf([one, other, blade, fan], answering, LINKS)
+    expect(found.get(blade.id)?.path).toContain('guillemot-1 sits in guillemot, which is fed by strip-A')
+    expect([found.get(blade.id)?.causeId, found.get(fan.id)?.causeId]).toEqual([one.id, one.id])
+    expect(causesOf([one, blade, fan], answering, LINKS).size).toBe(0)
   })
   test('an alert of what hangs on nothing that is in trouble changes nothing of what is folded', () => {
     const names = GEAR.map(({ name }) => name)

@@ -34,6 +34,7 @@ const WITHIN_MS: Readonly<Partial<Record<TroubleKind, number>>> = {
   supply: 5 * 60_000,
   power: 5 * 60_000,
   link: 5 * 60_000,
+  still: 5 * 60_000,
   heat: 2 * 3_600_000,
 }
 
@@ -150,7 +151,10 @@ function nearest(alert: CausedAlert, { alerts, troubles, onGear, needs, gear }: 
         gone.add(whom)
         // What was heard since is alive, and passes nothing on; a strip may answer and feed nothing.
         const isAlive = (gear.get(whom)?.heardAtMs ?? -Infinity) > alert.sinceMs + ALIVE_MS
-        if (kind === 'fed-by' || !isAlive) next.push({ gearId: whom, path: words })
+        // The controller of a chassis may answer for a while after what it feeds has gone.
+        const isStarved =
+          own === 'off' && kind === 'contains' && isCutOff(own, whom, 'fed-by', { troubles, onGear, needs })
+        if (kind === 'fed-by' || isStarved || !isAlive) next.push({ gearId: whom, path: words })
         // A host whose controller answers may have lost its wire all the same.
         else if (kind === 'hosts') next.push({ gearId: whom, path: words, isByWire: true })
       }

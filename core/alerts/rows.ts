@@ -77,9 +77,6 @@ export interface AlertRow {
   readonly curve: TinyCurve | null
   /** By which rule, of what; the same of rows that are alike. */
   readonly kind: string
-  /** The rule in words; `null` of what is not by a rule that somebody can read. */
-  readonly ruleName: string | null
-  readonly gearName: string | null
 }
 
 /** What a row is made from beside its alerts. */
@@ -95,7 +92,6 @@ export interface RowFacts {
   readonly nowMs: number
   readonly timeZone: string
   readonly curve: TinyCurve | null
-  readonly ruleName?: string | null
 }
 
 /** One trouble as a row: its title as of now, where it is, who was notified, and what it explains. */
@@ -116,9 +112,7 @@ export function alertRow({ lead, folded, followOns }: Folded<OpenAlert>, facts: 
     consequence: lead.consequence ?? '',
     flaps: lead.flaps,
     curve: facts.curve,
-    kind: [lead.ruleKey, lead.measure, lead.gearKind, lead.partKind].join(' '),
-    ruleName: facts.ruleName ?? null,
-    gearName: lead.gearName,
+    kind: [lead.ruleKey, lead.measure, lead.partKind ?? lead.gearKind].join(' '),
   }
 }
 

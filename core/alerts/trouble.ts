@@ -37,7 +37,7 @@ export interface Cause {
  * What kind of trouble an alert is, as far as one can bring about another.
  * dark: nothing is heard of a gear, or it is not reached. off: it is switched off, or without power. power: it feeds nothing any more. battery: it feeds from its battery. draining: what follows
  * from running on a battery. empty: that battery gives nothing any more. supply: a supply without power. link: a port without a link. cooling: a cooling unit that
- * does not cool. heat: warm air, and what air warms. blind: the collector hears many no more.
+ * does not cool. still: a fan that stands still or is slow. heat: warm air, and what air warms. blind: the collector hears many no more.
  */
 export type TroubleKind =
   | 'dark'
@@ -51,6 +51,7 @@ export type TroubleKind =
   | 'cooling'
   | 'heat'
   | 'blind'
+  | 'still'
   | 'other'
 
 /** What tells that the battery of a UPS runs down, or what its card makes of that. */
@@ -87,11 +88,12 @@ export function troubleOf(alert: CausedAlert, kind: GearKind | null): TroubleKin
       return 'heat'
     case 'hw.fan.speed':
     case 'hw.fan.speed_ratio':
-      return kind === 'cooling' ? 'cooling' : 'other'
+      return kind === 'cooling' ? 'cooling' : 'still'
     case 'hw.status':
       // Redfish Status.Health of a strip as a whole: failed, it feeds nothing.
       if (kind === 'pdu' && alert.partId === null) return alert.value === 2 ? 'power' : 'other'
-      return alert.partKind === 'supply' ? 'supply' : kind === 'cooling' ? 'cooling' : 'other'
+      if (kind === 'cooling') return 'cooling'
+      return alert.partKind === 'supply' ? 'supply' : alert.partKind === 'fan' ? 'still' : 'other'
     default:
       return 'other'
   }

@@ -27,8 +27,8 @@ export const ALONG: Readonly<
   Record<LinkKind, Readonly<Partial<Record<TroubleKind, readonly TroubleKind[]>>>>
 > = {
   'fed-by': {
-    power: ['supply', 'dark', 'link', 'off', 'power'],
-    empty: ['supply', 'dark', 'link', 'off', 'power'],
+    power: ['supply', 'dark', 'link', 'off', 'still', 'power'],
+    empty: ['supply', 'dark', 'link', 'off', 'still', 'power'],
     dark: ['supply', 'dark', 'link', 'power'],
   },
   hosts: { dark: ['dark'], off: ['dark', 'off'] },
@@ -64,7 +64,7 @@ export interface Around {
 /** Of two feeds, or two wires, one carries all. A supply, or a port, has its own one only. */
 export const isShared = (own: TroubleKind, kind: LinkKind): boolean =>
   kind === 'fed-by'
-    ? own === 'dark' || own === 'off' || own === 'link'
+    ? own === 'dark' || own === 'off' || own === 'link' || own === 'still'
     : kind === 'wired-to' && (own === 'dark' || own === 'off')
 
 /** Whether a gear gets nothing along links of a kind any more: each way ends at a trouble, or at gear that gets nothing itself. */
@@ -115,6 +115,7 @@ export function isWay(
     case 'dark':
       return kind !== 'cooled-by'
     case 'power':
+    case 'still':
       return kind === 'fed-by'
     case 'off':
       return kind === 'fed-by' || kind === 'contains' || kind === 'hosts'

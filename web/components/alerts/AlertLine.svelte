@@ -21,6 +21,8 @@
     take?: ((id: number) => void | Promise<void>) | null
   } = $props()
   let isUnfolded = $state(false)
+  /** What went out is a mark; that nobody knows of it stands in words. */
+  const isThrough = $derived(!/nobody|in vain|not through/.test(row.notified))
 </script>
 
 <li
@@ -34,17 +36,18 @@
       <a href={row.href} class="font-[640] hover:underline">{row.title}</a>
       {#if row.flaps > 0}<span class="text-warn ml-1">flaps, {row.flaps} times</span>{/if}
       {#if row.place !== null}<span class="place ml-1">{row.place}</span>{/if}
+      {#if isThrough}
+        <Tooltip text="Notified: {row.notified}" class="text-ink-3 ml-1 inline-block align-[-1px]">
+          <svg width="13" height="10" viewBox="0 0 13 10" aria-hidden="true">
+            <path d="M.5.5h12v9H.5zl6 5 6-5" fill="none" stroke="currentColor" />
+          </svg><span class="sr-only">Notified: {row.notified}.</span>
+        </Tooltip>
+      {/if}
     </p>
     <p class="text-ink-2 text-xs">
       {row.reason}
       {#if row.consequence !== ''}<span class="text-ink">{row.consequence}</span>{/if}
-      {#if /nobody|in vain|not through/.test(row.notified)}
-        <span class="text-ink-3">Notified: {row.notified}.</span>
-      {:else}
-        <Tooltip text={row.notified} class="text-ink-3 underline decoration-dotted underline-offset-2"
-          >Notified<span class="sr-only">: {row.notified}.</span></Tooltip
-        >
-      {/if}
+      {#if !isThrough}<span class="text-ink-3">Notified: {row.notified}.</span>{/if}
       {#if row.folded.length > 0}
         <span class="text-ink-3" title={row.folded.map((each) => each.title).join('; ')}>
           Also: {row.folded.map((each) => each.reason.replace(/\.$/, '').toLowerCase()).join('; ')}.

@@ -32,13 +32,12 @@ export async function alertRows(
   const { db, nowMs } = present
   const open = alerts.map(openAlert)
   const groups = foldAlerts(open)
-  const [latest, series, messages, sources, callOuts, rules] = await Promise.all([
+  const [latest, series, messages, sources, callOuts] = await Promise.all([
     latestReadings(db, [...new Set(alerts.flatMap(({ readerId }) => readerId ?? []))]),
     listSeries(db, [...new Set(alerts.flatMap(({ gearId }) => gearId ?? []))]),
     listMessages(present, alerts),
     listClocks(db, [...new Set(alerts.flatMap(({ sourceId }) => sourceId ?? []))]),
     present.callOuts(),
-    present.rules(),
   ])
   const { timeZone } = await present.site()
   const leads = groups.map(({ lead }) => lead)
@@ -55,7 +54,6 @@ export async function alertRows(
       nowMs,
       timeZone,
       curve: curves.get(lead.id) ?? null,
-      ruleName: rules.find(({ rule }) => rule.key === lead.ruleKey)?.rule.name ?? null,
     })
   })
 }
@@ -100,14 +98,21 @@ const companionsOf = (
       }),
   )
 
-/** Small curves of the first alerts, by the alert. */
+/** From so many alike on they are likely to stand in one row, without a curve. */
+const ALIKE = 3
+
+/** Small curves of the first alerts, by the alert; of many that are alike none. */
 async function tinyCurves(
   present: Present,
   leads: readonly OpenAlert[],
   series: readonly SeriesRow[],
   window: TimeWindow,
 ): Promise<Map<number, TinyCurve>> {
-  const shown = leads.slice(0, MOST_CURVES).flatMap((lead) => {
+  const kindOf = ({ ruleKey, measure, partKind }: OpenAlert): string => `${ruleKey} ${measure} ${partKind}`
+  const counts = new Map<string, number>()
+  for (const lead of leads) counts.set(kindOf(lead), (counts.get(kindOf(lead)) ?? 0) + 1)
+  const single = leads.filter((lead) => counts.get(kindOf(lead))! < ALIKE)
+  const shown = single.slice(0, MOST_CURVES).flatMap((lead) => {
     const id = tellingSeries(lead, series)
     return id === null ? [] : [{ lead, id }]
   })
