@@ -36,13 +36,6 @@
       <a href={row.href} class="font-[640] hover:underline">{row.title}</a>
       {#if row.flaps > 0}<span class="text-warn ml-1">flaps, {row.flaps} times</span>{/if}
       {#if row.place !== null}<span class="place ml-1">{row.place}</span>{/if}
-      {#if isThrough}
-        <Tooltip text="Notified: {row.notified}" class="text-ink-3 ml-1 inline-block align-[-1px]">
-          <svg width="13" height="10" viewBox="0 0 13 10" aria-hidden="true">
-            <path d="M.5.5h12v9H.5zl6 5 6-5" fill="none" stroke="currentColor" />
-          </svg><span class="sr-only">Notified: {row.notified}.</span>
-        </Tooltip>
-      {/if}
     </p>
     <p class="text-ink-2 text-xs">
       {row.reason}
@@ -84,7 +77,16 @@
     <p class="font-mono text-[11px]">
       <a class="hover:underline" href="/alerts/{row.id}">{formatMoment(row.sinceMs, nowMs, timeZone)}</a>
     </p>
-    <p class="text-ink-2 text-xs">{formatElapsed(nowMs - row.sinceMs)}</p>
+    <p class="text-ink-2 text-xs">
+      {#if isThrough}
+        <Tooltip text="Notified: {row.notified}" class="text-ink-3 mr-1 align-[-1px]">
+          <svg width="13" height="10" viewBox="0 0 13 10" aria-hidden="true">
+            <path d="M.5.5h12v9H.5zl6 5 6-5" fill="none" stroke="currentColor" />
+          </svg><span class="sr-only">Notified: {row.notified}.</span>
+        </Tooltip>
+      {/if}
+      {formatElapsed(nowMs - row.sinceMs)}
+    </p>
     {#if row.takenBy !== null}
       <p class="text-ink-2 text-xs" data-testid="taken-by">{row.takenBy} has it</p>
     {:else if take !== null}

@@ -102,7 +102,7 @@
         </ul>
       </Panel>
     {/if}
-    <Panel title="Audit record">
+    <Panel title="History">
       <ol data-testid="history">
         {#each data.events as event (event.id)}
           <li class="border-rule-2 grid grid-cols-[104px_84px_minmax(0,1fr)] gap-2 border-t py-1">
