@@ -26,7 +26,7 @@
 </script>
 
 <li
-  class="border-rule-2 grid grid-cols-[22px_minmax(0,1fr)_158px_96px] items-center gap-2.5 border-t py-2.5"
+  class="border-rule-2 grid grid-cols-[22px_minmax(0,1fr)_96px] items-center gap-2.5 border-t py-2.5 lg:grid-cols-[22px_minmax(0,1fr)_158px_96px]"
   data-row
   data-testid="alert-row"
 >
@@ -68,7 +68,7 @@
       {/if}
     {/if}
   </div>
-  <div>
+  <div class="hidden lg:block">
     {#if row.curve !== null}
       <TinyCurve curve={row.curve} fromMs={window.fromMs} toMs={window.toMs} label="How it came to this" />
     {/if}

@@ -33,7 +33,7 @@
         ? 'nothing of it has changed since it was first seen'
         : `${changes.length} change${changes.length === 1 ? '' : 's'}, the last: ${changeSentence(changes[0]!)}`}</span
     >{/snippet}
-  <div class="mt-2 grid grid-cols-[300px_minmax(0,1fr)] gap-6">
+  <div class="mt-2 grid grid-cols-1 gap-6 lg:grid-cols-[300px_minmax(0,1fr)]">
     <div>
       <dl class="grid grid-cols-[110px_minmax(0,1fr)] content-start gap-x-3 gap-y-1">
         {#each facts as [label, value] (label)}<dt class="text-ink-2 text-xs">{label}</dt>

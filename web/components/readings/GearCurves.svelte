@@ -83,7 +83,7 @@
   )
 </script>
 
-<div class="grid grid-cols-[232px_minmax(0,1fr)] items-start gap-4">
+<div class="grid grid-cols-1 items-start gap-4 lg:grid-cols-[232px_minmax(0,1fr)]">
   <Panel class="px-0!">
     <PanelTitle class="px-3.5" id="readings">
       Readings <span>{view.groups.reduce((sum, group) => sum + group.readings.length, 0)}</span>

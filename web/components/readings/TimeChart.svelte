@@ -73,7 +73,7 @@
 </script>
 
 <section
-  class="border-rule-2 grid grid-cols-[minmax(0,1fr)_290px] gap-3 border-t py-2 first:border-t-0"
+  class="border-rule-2 grid grid-cols-1 gap-3 border-t py-2 first:border-t-0 lg:grid-cols-[minmax(0,1fr)_290px]"
   data-testid="chart"
 >
   <div>

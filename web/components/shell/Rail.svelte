@@ -62,6 +62,16 @@
     top: 0;
     height: 100vh;
   }
+  /* Enlarged, or on a narrow screen, it lies above the page. */
+  @media (width < 64rem) {
+    .rail {
+      flex-flow: row wrap;
+      align-items: center;
+      position: static;
+      height: auto;
+      border-right: none;
+    }
+  }
   .mark {
     font-weight: 800;
     font-stretch: 104%;
@@ -83,8 +93,10 @@
     border-radius: 2px;
     padding: 0 8px 0 5px;
   }
-  .apart {
-    margin-top: 9px;
+  @media (width >= 64rem) {
+    .apart {
+      margin-top: 9px;
+    }
   }
   .blade:hover:not(.on) {
     border-color: var(--rail-dim);

@@ -169,10 +169,14 @@
   })
 </script>
 
-<div class="grid min-h-screen grid-cols-[184px_minmax(0,1fr)]">
+<div
+  class="grid min-h-screen grid-cols-1 content-start lg:grid-cols-[184px_minmax(0,1fr)] lg:content-stretch"
+>
   <Rail {blades} path={page.url.pathname} />
   <div class="min-w-0">
-    <header class="bg-sheet border-rule sticky top-0 z-20 flex h-12 items-center gap-4 border-b px-5">
+    <header
+      class="bg-sheet border-rule z-20 flex min-h-12 flex-wrap items-center gap-x-4 gap-y-1 border-b px-5 py-1 lg:sticky lg:top-0 lg:h-12 lg:flex-nowrap lg:py-0"
+    >
       <b class="whitespace-nowrap">{data.shell.site.name}</b>
       <FindBox bind:input={findInput} find={findAnything} {go} />
       <WindowPicker
@@ -236,7 +240,7 @@
       calls={data.shell.calls}
       mayTake={data.user.role !== 'see'}
     />
-    <main class="grid gap-3.5 px-5 py-4">
+    <main class="grid gap-3.5 px-5 py-4 max-lg:grid-cols-1 max-lg:overflow-x-auto">
       {@render children()}
     </main>
   </div>

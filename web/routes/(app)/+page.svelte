@@ -30,7 +30,7 @@
 
 <h1 data-testid="sentence"><b class="font-[760]">{data.sentence.headline}</b> {data.sentence.rest}</h1>
 
-<div class="grid grid-cols-[minmax(0,1fr)_372px] items-start gap-4">
+<div class="grid grid-cols-1 items-start gap-4 lg:grid-cols-[minmax(0,1fr)_372px]">
   <div class="grid gap-3.5">
     <Panel title="Needs you" note={data.notes.join(' · ')} id="now">
       {#if refusal !== null}<p class="text-crit mb-2" role="alert">{refusal}</p>{/if}

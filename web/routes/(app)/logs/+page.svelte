@@ -136,7 +136,7 @@
 
 <LinesOverTime rate={data.rate} window={data.filter} nowMs={live.nowMs} {timeZone} {zoomed} />
 
-<div class="grid grid-cols-[minmax(0,1fr)_250px] items-start gap-4">
+<div class="grid grid-cols-1 items-start gap-4 lg:grid-cols-[minmax(0,1fr)_250px]">
   <Panel aria-label="Lines">
     <ul data-testid="log-lines">
       {#each data.lines as line (line.id)}

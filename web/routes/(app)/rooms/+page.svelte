@@ -113,7 +113,7 @@
     <p class="text-ink-2 text-xs">No rooms yet. Add a room below, then a rack, or import a plan.</p>
   </Panel>
 {:else if data.view === 'plan'}
-  <div class="grid grid-cols-[minmax(0,1fr)_300px] items-start gap-4">
+  <div class="grid grid-cols-1 items-start gap-4 lg:grid-cols-[minmax(0,1fr)_300px]">
     <Panel
       title={`${data.room.name}${data.room.building === null ? '' : `, ${data.room.building}`}`}
       note={`${(data.room.widthMm / 1000).toFixed(1)} × ${(data.room.depthMm / 1000).toFixed(1)} m, ${racks.length} racks; the thick edge is the front`}

@@ -53,7 +53,7 @@
   />
 {/if}
 
-<div class="grid grid-cols-[minmax(0,1fr)_300px] items-start gap-4">
+<div class="grid grid-cols-1 items-start gap-4 lg:grid-cols-[minmax(0,1fr)_300px]">
   <Panel title="Accounts" id="people">
     <Table>
       <thead

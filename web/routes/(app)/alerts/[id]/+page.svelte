@@ -81,7 +81,7 @@
 {#if refusal !== null}<p class="text-crit" role="alert">{refusal}</p>{/if}
 {#if form?.message != null}<p class="text-crit" role="alert">{form.message}</p>{/if}
 
-<div class="grid grid-cols-[minmax(0,1fr)_372px] items-start gap-4">
+<div class="grid grid-cols-1 items-start gap-4 lg:grid-cols-[minmax(0,1fr)_372px]">
   <div class="grid gap-3.5">
     {#if data.charts.length > 0}
       <Panel aria-label="Curve">

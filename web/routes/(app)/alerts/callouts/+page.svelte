@@ -57,7 +57,7 @@
   </ul>
 {/if}
 
-<div class="grid grid-cols-[minmax(0,1fr)_420px] items-start gap-4">
+<div class="grid grid-cols-1 items-start gap-4 lg:grid-cols-[minmax(0,1fr)_420px]">
   <Panel title="Call-outs" note="who is told, by which channel, in which steps">
     <ul>
       {#each data.callOuts as callOut (callOut.id)}

@@ -97,7 +97,7 @@
 </div>
 {#if notice !== null}<p class="text-ink-2 text-xs" role="status">{notice}</p>{/if}
 
-<Panel class="grid grid-cols-[minmax(0,1fr)_330px] p-0!">
+<Panel class="grid grid-cols-1 p-0! lg:grid-cols-[minmax(0,1fr)_330px]">
   <div class="px-3.5 py-3">
     {#each main as { key, component: Part } (key)}<Part view={data.sections[key]} {frame} />{/each}
   </div>

@@ -69,7 +69,7 @@
 {#if form?.done}<p role="status">{form.done}</p>{/if}
 {#if form?.message}<p class="text-crit" role="alert">{form.message}</p>{/if}
 
-<div class="grid grid-cols-[minmax(0,1fr)_330px] items-start gap-4">
+<div class="grid grid-cols-1 items-start gap-4 lg:grid-cols-[minmax(0,1fr)_330px]">
   <Panel title="Kept" note="what is entered is never shown again" id="kept">
     <Table>
       <thead

@@ -32,7 +32,7 @@
 {#if form?.message}<p class="text-crit" role="alert">{form.message}</p>{/if}
 {#if form !== null && 'done' in form}<p role="status">{form.done}</p>{/if}
 
-<div class="grid grid-cols-[minmax(0,1fr)_330px] items-start gap-4">
+<div class="grid grid-cols-1 items-start gap-4 lg:grid-cols-[minmax(0,1fr)_330px]">
   <Panel title="Directory" note="OpenID Connect, authorisation code with PKCE" id="directory">
     <Form action="?/save" class="grid grid-cols-2 gap-3">
       <Input

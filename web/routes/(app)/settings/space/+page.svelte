@@ -51,7 +51,7 @@
 <SettingsTabs />
 <h1><b class="font-[760]">The store takes {formatBytes(whole)}.</b> {rest}</h1>
 
-<div class="grid grid-cols-[minmax(0,1fr)_360px] items-start gap-4">
+<div class="grid grid-cols-1 items-start gap-4 lg:grid-cols-[minmax(0,1fr)_360px]">
   <Panel
     title="By measure"
     note={`${formatNumber(sealed, 0)} sealed readings${sealed > 0 ? `, ${(sealedBytes / sealed).toFixed(2)} B each with summaries` : ''} · surveyed ${formatAgo(data.surveyedMs, live.nowMs)}`}

@@ -87,7 +87,7 @@
 <h1>{sentence}</h1>
 {#if source.failure !== null}<p class="text-blind" data-testid="failure">{source.failure}</p>{/if}
 
-<div class="grid grid-cols-[330px_minmax(0,1fr)] items-start gap-4">
+<div class="grid grid-cols-1 items-start gap-4 lg:grid-cols-[330px_minmax(0,1fr)]">
   <div class="grid gap-3.5">
     <Panel title="Reading" id="how">
       <dl class="grid grid-cols-[92px_minmax(0,1fr)] gap-x-2 gap-y-1">

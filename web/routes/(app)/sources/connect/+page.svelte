@@ -98,7 +98,7 @@
 <nav aria-label="Above"><Link class="text-ink-2 text-xs" href="/sources">Sources</Link></nav>
 <h1 data-testid="check-sentence" aria-live="polite">{sentence}</h1>
 
-<div class="grid grid-cols-[330px_minmax(0,1fr)] items-start gap-4">
+<div class="grid grid-cols-1 items-start gap-4 lg:grid-cols-[330px_minmax(0,1fr)]">
   <div class="grid gap-3.5">
     <Panel title="Address and credential" id="where">
       {#if form?.about === 'address' && form.message}<p class="text-crit mb-2" role="alert">

@@ -48,7 +48,7 @@
 </nav>
 <h1 aria-live="polite" data-testid="look-sentence">{sentence}</h1>
 
-<div class="grid grid-cols-[330px_minmax(0,1fr)] items-start gap-4">
+<div class="grid grid-cols-1 items-start gap-4 lg:grid-cols-[330px_minmax(0,1fr)]">
   <Panel title="Scan" id="where">
     {#if form?.message}<p class="text-crit mb-2" role="alert">{form.message}</p>{/if}
     <Form class="grid gap-2.5">

@@ -28,7 +28,7 @@
 <nav aria-label="Above"><Link class="text-ink-2 text-xs" href="/sources">Sources</Link></nav>
 <h1 aria-live="polite">{sentence}</h1>
 
-<div class="grid grid-cols-[minmax(0,1fr)_330px] items-start gap-4">
+<div class="grid grid-cols-1 items-start gap-4 lg:grid-cols-[minmax(0,1fr)_330px]">
   <Panel title="Lines" id="csv">
     <Form
       enctype="multipart/form-data"
