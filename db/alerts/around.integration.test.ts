@@ -7,7 +7,7 @@ import { insertRack, insertRoom, placeGearInRack } from '../site/places.ts'
 import { insertSource } from '../sources/sources.ts'
 import { freshDatabase } from '../testing/database.ts'
 import { serverFindings } from '../testing/findings.ts'
-import { alertsAround, countAlerts, openAlert } from './index.ts'
+import { alertsAround, clearedSince, countAlerts, openAlert } from './index.ts'
 
 const NOW = Date.now()
 let db: Db
@@ -97,4 +97,6 @@ test('what follows from an open alert is counted beside those that stand by them
     .where('id', '=', cause)
     .execute()
   expect(await counts()).toEqual({ ...before, open: before.open + 1, critical: before.critical + 1 })
+  expect(await clearedSince(db, [cause, follower], new Date(NOW - 1000))).toEqual(new Set([cause]))
+  expect(await clearedSince(db, [cause, follower], new Date(NOW + 1000))).toEqual(new Set())
 })

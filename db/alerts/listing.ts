@@ -186,6 +186,18 @@ export const alertsByIds = (db: Db, ids: readonly number[]): Promise<ListedAlert
         .orderBy('alert.openedAt', 'desc')
         .execute()
 
+/** Which of some alerts cleared since an instant. */
+export async function clearedSince(db: Db, ids: readonly number[], since: Date): Promise<Set<number>> {
+  if (ids.length === 0) return new Set()
+  const rows = await db
+    .selectFrom('alert')
+    .select('id')
+    .where('id', 'in', [...new Set(ids)])
+    .where('clearedAt', '>=', since)
+    .execute()
+  return new Set(rows.map(({ id }) => id))
+}
+
 /**
  * How many alerts there are in each state; those that cleared, since an instant. What is open and stands under an open
  * alert that explains it is `following`, and not `open`.

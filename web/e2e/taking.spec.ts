@@ -23,7 +23,7 @@ async function removeCallOut(page: Page): Promise<void> {
   await expect(own).toHaveCount(0)
 }
 
-/** A mail to the night team at once, and a text after two minutes if nobody has it. */
+/** A mail to the night team at once, and a text after 75 seconds if nobody has it. */
 async function makeCallOut(page: Page): Promise<void> {
   await removeCallOut(page)
   await page.goto('/alerts/callouts/new')
@@ -31,12 +31,12 @@ async function makeCallOut(page: Page): Promise<void> {
   await choose(field(page, 'whereKind'), { value: 'rack' })
   await choose(field(page, 'whereValue'), 'B04')
   await page.getByRole('button', { name: 'Add a step' }).click()
-  await field(page, 'after-1').fill('2 min')
+  await field(page, 'after-1').fill('75 s')
   await choose(field(page, 'does-1'), 'Text messages (text message)')
   await choose(field(page, 'to-1'), 'who of the night team is on duty')
   await page.getByRole('button', { name: 'Add call-out' }).click()
   await expect(page.getByTestId('call-out').filter({ hasText: NAME })).toContainText(
-    'after 2 min, if nobody has it',
+    'after 75 s, if nobody has it',
   )
 }
 
@@ -107,7 +107,7 @@ test('whoever takes an alert, from whichever screen, stops the steps of it and o
   const told = async () =>
     (await texts())
       .slice(before)
-      .filter(({ text }) => text.includes('Still there after 2 min'))
+      .filter(({ text }) => text.includes('Still there after 75 s'))
       .map(({ text }) => gearIn(text))
   await expect.poll(told, { timeout: 150_000 }).toContain(UNTAKEN)
   await page.waitForTimeout(8000)

@@ -86,6 +86,7 @@
   .blade {
     display: grid;
     grid-template-columns: 22px 1fr auto;
+    column-gap: 4px;
     align-items: center;
     height: 33px;
     background: var(--rail-slot);

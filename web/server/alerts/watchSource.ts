@@ -1,8 +1,11 @@
 import { alertFinding, isRecovering } from '#core/alerts'
-import { listQuiets } from '#db/alerts'
+import { clearedSince, listQuiets } from '#db/alerts'
 import type { Present } from '../platform/present.ts'
 import type { WatchSource } from '../shell/watchSource.ts'
 import { alertRows } from './alertRows.ts'
+
+/** A collector tells what an outage has left within half an hour; of one that is away what is left comes back here. */
+const RECOVERING_MS = 40 * 60_000
 
 /** Ids of the quiets by which something is expected to be off: that it is off is as it should be. */
 async function expectedOff({ db, nowMs }: Present): Promise<ReadonlySet<number>> {
@@ -17,7 +20,12 @@ export const openAlerts: WatchSource = {
     const alerts = await present.openAlerts()
     const loud = alerts.filter(({ quietId }) => quietId === null)
     const openIds = new Set(alerts.map(({ id }) => id))
-    const standing = loud.filter((alert) => !isRecovering(alert, openIds))
+    const over = await clearedSince(
+      present.db,
+      loud.flatMap(({ causeId }) => causeId ?? []),
+      new Date(present.nowMs - RECOVERING_MS),
+    )
+    const standing = loud.filter((alert) => !(isRecovering(alert, openIds) && over.has(alert.causeId ?? -1)))
     const recovering = loud.length - standing.length
     const rows = await alertRows(present, standing, window)
     const folded = standing.length - rows.length

@@ -47,7 +47,16 @@
     Object.entries(GEAR_KINDS)
       .flatMap(([key, { label, plural }]) => {
         const count = data.kinds[key] ?? 0
-        return count === 0 ? [] : [{ key, count, words: count === 1 ? label : plural }]
+        return count === 0
+          ? []
+          : [
+              {
+                key,
+                count,
+                words:
+                  count === 1 ? label.replace(/^[A-Z](?=[a-z])/, (first) => first.toLowerCase()) : plural,
+              },
+            ]
       })
       .toSorted((a, b) => b.count - a.count),
   )
