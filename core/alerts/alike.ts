@@ -13,7 +13,12 @@ export type WatchEntry =
   { readonly kind: 'one'; readonly row: AlertRow } | { readonly kind: 'alike'; readonly alike: AlikeRows }
 
 /** From so many on they stand together. What somebody is called for stands alone for longer: each may have its own cause. */
-const LEAST: Readonly<Record<AlertRow['state'], number>> = { critical: 6, warning: 3, noData: 4, quiet: 3 }
+export const ALIKE_FROM: Readonly<Record<AlertRow['state'], number>> = {
+  critical: 6,
+  warning: 3,
+  noData: 4,
+  quiet: 3,
+}
 
 /** What explains others, is taken, or comes and goes is looked at by itself. */
 const isPlain = ({ followOns, takenBy, flaps }: AlertRow): boolean =>
@@ -26,7 +31,7 @@ export function gatherAlike(rows: readonly AlertRow[]): WatchEntry[] {
   for (const row of rows) groups.set(keyOf(row), [...(groups.get(keyOf(row)) ?? []), row])
   return [...groups.values()].flatMap((group): WatchEntry[] => {
     const { state } = group[0]!
-    if (group.length < LEAST[state]) return group.map((row) => ({ kind: 'one', row }))
+    if (group.length < ALIKE_FROM[state]) return group.map((row) => ({ kind: 'one', row }))
     const sinceMs = Math.min(...group.map((row) => row.sinceMs))
     const title = `${group[0]!.title}, and ${group.length - 1} alike`
     return [{ kind: 'alike', alike: { title, state, sinceMs, rows: group } }]

@@ -1,4 +1,4 @@
-export { type AlikeRows, gatherAlike, type WatchEntry } from './alike.ts'
+export { ALIKE_FROM, type AlikeRows, gatherAlike, type WatchEntry } from './alike.ts'
 export {
   alertFinding,
   silenceFinding,
@@ -55,6 +55,7 @@ export { type QuietSpan, quietSpan, type QuietTimeFields } from './quietFields.t
 export {
   type AlertRow,
   alertRow,
+  alikeKey,
   lineOnCurve,
   notifiedWords,
   type OpenAlert,

@@ -94,6 +94,10 @@ export interface RowFacts {
   readonly curve: TinyCurve | null
 }
 
+/** By which rule, of what: the same of alerts that differ in their gear alone. */
+export const alikeKey = ({ ruleKey, measure, partKind, gearKind }: OpenAlert): string =>
+  [ruleKey, measure, partKind ?? gearKind].join(' ')
+
 /** One trouble as a row: its title as of now, where it is, who was notified, and what it explains. */
 export function alertRow({ lead, folded, followOns }: Folded<OpenAlert>, facts: RowFacts): AlertRow {
   return {
@@ -112,7 +116,7 @@ export function alertRow({ lead, folded, followOns }: Folded<OpenAlert>, facts: 
     consequence: lead.consequence ?? '',
     flaps: lead.flaps,
     curve: facts.curve,
-    kind: [lead.ruleKey, lead.measure, lead.partKind ?? lead.gearKind].join(' '),
+    kind: alikeKey(lead),
   }
 }
 

@@ -1,4 +1,6 @@
 import {
+  ALIKE_FROM,
+  alikeKey,
   alertRow,
   type AlertRow,
   foldAlerts,
@@ -98,9 +100,6 @@ const companionsOf = (
       }),
   )
 
-/** From so many alike on they are likely to stand in one row, without a curve. */
-const ALIKE = 3
-
 /** Small curves of the first alerts, by the alert; of many that are alike none. */
 async function tinyCurves(
   present: Present,
@@ -108,10 +107,9 @@ async function tinyCurves(
   series: readonly SeriesRow[],
   window: TimeWindow,
 ): Promise<Map<number, TinyCurve>> {
-  const kindOf = ({ ruleKey, measure, partKind }: OpenAlert): string => `${ruleKey} ${measure} ${partKind}`
   const counts = new Map<string, number>()
-  for (const lead of leads) counts.set(kindOf(lead), (counts.get(kindOf(lead)) ?? 0) + 1)
-  const single = leads.filter((lead) => counts.get(kindOf(lead))! < ALIKE)
+  for (const lead of leads) counts.set(alikeKey(lead), (counts.get(alikeKey(lead)) ?? 0) + 1)
+  const single = leads.filter((lead) => counts.get(alikeKey(lead))! < ALIKE_FROM[lead.severity])
   const shown = single.slice(0, MOST_CURVES).flatMap((lead) => {
     const id = tellingSeries(lead, series)
     return id === null ? [] : [{ lead, id }]
