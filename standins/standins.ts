@@ -292,11 +292,12 @@ function startSenders(
   for (const sim of site.hypervisors) {
     const { name } = sim.spec
     if (!isWanted(name)) continue
+    const server = site.servers.find(({ spec }) => spec.name === name) ?? null
     const sender = startSender({
       name,
       faults: sim.faults,
-      payload: (atMs) => hypervisorPayload(sim, atMs),
-      isOn: (atMs) => site.servers.find(({ spec }) => spec.name === name)?.isOn(atMs) ?? true,
+      payload: (atMs) => hypervisorPayload(sim, atMs, server),
+      isOn: (atMs) => server?.isOn(atMs) ?? true,
       url,
       token: sim === first ? HYPERVISOR_TOKEN : tokenOf(name),
       // The first one tells of its machines at the full pace; that is enough to see one at work.

@@ -1,4 +1,5 @@
 import { HOUSEKEEPING } from './housekeeping.ts'
+import { FORECASTING } from './forecasting.ts'
 import type { JobThread } from './job.ts'
 
 /** All threads of regular work. */
@@ -9,4 +10,5 @@ export const THREADS: readonly JobThread[] = [
     memoryMiB: { old: 56, young: 8 },
     jobs: HOUSEKEEPING,
   },
+  { name: 'forecasting', memoryMiB: { old: 192, young: 32 }, jobs: FORECASTING },
 ]

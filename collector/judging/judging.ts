@@ -6,6 +6,7 @@ import { every, type Repeating } from '../platform/repeating.ts'
 import { WallClock } from '../platform/wallClock.ts'
 import type { AlertWriter } from './alertWriter.ts'
 import type { Notifier } from '../notify/notifier.ts'
+import { AHEAD_LOOK_MS, AheadRules } from './aheadRules.ts'
 import { Blindness } from './blindness.ts'
 import { Causes } from './causes.ts'
 import { Counts, LOOK_MS } from './counts.ts'
@@ -55,6 +56,7 @@ export class Judging {
     const clock = new WallClock()
     const quieting = new Quieting(db, notifier)
     const blindness = new Blindness(db, alerts)
+    const ahead = new AheadRules(db, alerts, isFirst)
     this.#ticks = [
       every(1000, () => {
         if (clock.wasSet()) {
@@ -71,6 +73,7 @@ export class Judging {
         await this.#causes.look(atMs)
         await quieting.look(atMs)
       }),
+      every(AHEAD_LOOK_MS, () => ahead.look(Date.now())),
       every(5000, () => this.#textRules.look(Date.now())),
       every(5000, () => this.#rehearsals.look()),
     ]

@@ -45,7 +45,7 @@ test('mail at once, a text to who is on duty when it persists, and nothing more 
   expect(stage.outside.texts.map(({ to, text: said }) => [to, said])).toEqual([
     [
       '+475550104',
-      expect.stringMatching(/^Still there after 5 min: Trouble of a, since \d\d:\d\d\. It is so\. http/),
+      expect.stringMatching(/^Still open after 5 min: Trouble of a, since \d\d:\d\d\. It is so\. http/),
     ],
   ])
   await takeAlert(stage.db, id, 'Bo', new Date())

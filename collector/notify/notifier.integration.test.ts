@@ -89,11 +89,11 @@ test('a mail server that is away is noted, tried again, and the message goes out
     messageId: `<${id}@restless-rack>`,
     // It began days ago, and is not new to anybody by now.
     subject: expect.stringMatching(
-      /^\[New site\] Still there after [^:]+: Fan 3 stopped in petrel-07$/,
+      /^\[New site\] Still open after [^:]+: Fan 3 stopped in petrel-07$/,
     ) as string,
   })
   expect(sink.mails[0]?.text).toMatch(
-    /^0 rpm, below the line\.\n\n[\s\S]*Since: +02:09 \(UTC\)\nLook: +http:\/\/rack\.example:8460\/alerts\/\d+/,
+    /^0 rpm, below the line\.\n\n[\s\S]*Since: +02:09 \(UTC\)\nLink: +http:\/\/rack\.example:8460\/alerts\/\d+/,
   )
   expect(await message(id)).toMatchObject({ attempts: 2, answer: expect.stringMatching(/^250/) as string })
   const events = await db.selectFrom('alertEvent').select('text').where('what', '=', 'notified').execute()

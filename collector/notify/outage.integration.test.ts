@@ -114,7 +114,7 @@ async function told(): Promise<string[]> {
     subject
       .replace(/^\[.*?\] /, '')
       .replace(' (Breakwater Hall)', '')
-      .replace(/^(Still there after) [^:]+/, '$1'),
+      .replace(/^(Still open after) [^:]+/, '$1'),
   )
 }
 
@@ -133,7 +133,7 @@ test('each word on an outage has the numbers of the moment it leaves; its end is
   await standsOnFloor('harbour-A', 'Breakwater Hall')
   await isRead({ output: 5, minutes: 54, charge: 0.98, battery: 2 })
   expect(await told()).toEqual([
-    expect.stringMatching(/^(New|Still there after): UPS harbour-A on battery, 54 min left$/),
+    expect.stringMatching(/^(New|Still open after): UPS harbour-A on battery, 54 min left$/),
   ])
   await isRead({ output: 5, minutes: 14, charge: 0.3, battery: 2 })
   // It has gone on before the message leaves.
@@ -193,7 +193,7 @@ test('what ended while its message waited for the mail server is told once, as o
     .where('event', '=', 'opened')
     .execute()
   await isRead(MAINS, 8)
-  expect(await told()).toEqual(['Over already: UPS harbour-A on battery, 54 min left'])
+  expect(await told()).toEqual(['Already over: UPS harbour-A on battery, 54 min left'])
   // It comes and goes by now: its end would be told when it has stayed away.
   await db.updateTable('message').set({ dueAt: new Date() }).where('event', '=', 'cleared').execute()
   expect(await told()).toEqual([])

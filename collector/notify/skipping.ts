@@ -76,7 +76,7 @@ async function reasonToSkip(db: Db, message: OpenMessage): Promise<string | null
   // A cause that this call-out is not for, being only a warning, say, tells nobody of what follows from it.
   if (message.cause !== null && message.causeAlertId !== null && message.callOutId !== null)
     if (await tellsOf(db, message.callOutId, message.causeAlertId))
-      return `told with its cause: ${message.cause}`
+      return `sent with its cause: ${message.cause}`
   if (message.quietId !== null) return 'it was quieted before anybody was told'
   const step = callOut?.steps[message.step]
   if (step === undefined || isFirst(step)) return null

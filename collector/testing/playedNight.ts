@@ -378,7 +378,7 @@ export class NightPlayer {
   #held(mail: { readonly subject: string; readonly text: string }): { numbers: number; untrue: string[] } {
     const gear = [...this.#boards.keys()].find((name) => new RegExp(`\\b${name}\\b`).test(mail.subject))
     // What was then, and where the line is, is not of now. That it is over says what it was.
-    const now = /^\[[^\]]*\] (Cleared|Over already)/.test(mail.subject)
+    const now = /^\[[^\]]*\] (Cleared|Already over)/.test(mail.subject)
       ? ''
       : `${mail.subject.replace(/^\[[^\]]*\] /, '')}\n${mail.text.split('\n')[0]!}`
           .replaceAll(/, was [^;.]*? at \d\d:\d\d/g, '')

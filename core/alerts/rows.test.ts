@@ -58,6 +58,13 @@ const rowOf = (alerts: readonly OpenAlert[], rest: Partial<typeof facts> = {}) =
 describe('a row', () => {
   test('has the title as of now where there is a value, else as it was at the opening', () => {
     expect(rowOf([alert()]).title).toBe('Inlet at 31 °C in petrel-07')
+    const ahead = rowOf([alert({ subject: 'ahead 12', title: 'Store gannet-03 runs out in 10 days' })], {
+      value: 20 as never,
+    })
+    expect(ahead.title, 'the reading of now says nothing of what is forecast').toBe(
+      'Store gannet-03 runs out in 10 days',
+    )
+    expect(ahead.href).toBe('/ahead/12')
     expect(plain(rowOf([alert()], { value: 33.2 as never }).title)).toContain('33.2 °C')
   })
   test('says the reading of now beside that of then where they differ', () => {

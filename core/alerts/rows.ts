@@ -130,8 +130,15 @@ function stateOf(
   return sourceId === null || severity === 'critical' ? severity : 'noData'
 }
 
-/** Where to go: the gear with the curve in question, the source, the space of the store; of all else the alert itself. */
+/** What is told of what is forecast: the reading of now says nothing of it. */
+const isAhead = (subject: string): boolean => subject.startsWith('ahead ')
+
+/**
+ * Where to go: the forecast, the gear with the curve in question, the source, the space of the store; of all else the
+ * alert itself.
+ */
 function hrefOf({ id, gearId, seriesId, sourceId, subject }: OpenAlert): string {
+  if (isAhead(subject) && seriesId !== null) return `/ahead/${seriesId}`
   if (gearId !== null) return `/gear/${gearId}${seriesId === null ? '' : `?r=${seriesId}`}`
   if (sourceId !== null) return `/sources#source-${sourceId}`
   return subject === 'store' ? '/settings/space' : `/alerts/${id}`
@@ -140,6 +147,7 @@ function hrefOf({ id, gearId, seriesId, sourceId, subject }: OpenAlert): string 
 /** The headline with the value as it is now, where there is one; else as it was at the opening. */
 function titleNow(alert: OpenAlert, { value, companions }: RowFacts): string {
   const { gearName, gearKind, partName, partKind, measure, title } = alert
+  if (isAhead(alert.subject)) return title
   if (value === null || measure === null || !isMeasureKey(measure) || gearKind === null) return title
   return alertTitle({ gearName: gearName ?? '', gearKind, partName, partKind, measure, value, companions })
 }

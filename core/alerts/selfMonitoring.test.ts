@@ -41,7 +41,7 @@ const sentences = (...parts: AlarmPart[]) =>
   lossesOf(feedsOfParts(parts, gear, links), gear).map(lossSentence)
 
 describe('what the alarm hangs on', () => {
-  test('a collector in a machine on a server of one cord goes with its UPS, and nobody is told', () => {
+  test('a collector in a machine on a server of one cord goes with its UPS, and nobody is notified', () => {
     const parts = [
       part('collector', 'collector-1', 6),
       part('database', 'database', 5),
@@ -49,7 +49,7 @@ describe('what the alarm hangs on', () => {
     ]
     expect(feedsOfParts(parts, gear, links).map(({ upsIds }) => upsIds)).toEqual([[1], [1, 2], []])
     expect(sentences(...parts)).toEqual([
-      'Should harbour-A fail, nobody is told: collector-1 hangs on it alone.',
+      'Should harbour-A fail, nobody is notified: collector-1 hangs on it alone.',
       null,
     ])
   })
@@ -65,7 +65,7 @@ describe('what the alarm hangs on', () => {
         part('database', 'database', 4),
         part('channel', 'Mail', 4),
       )[0],
-    ).toBe('Should harbour-A fail, nobody is told: the database and Mail hang on it alone.')
+    ).toBe('Should harbour-A fail, nobody is notified: the database and Mail hang on it alone.')
     expect(
       sentences(
         part('collector', 'collector-1', 5),

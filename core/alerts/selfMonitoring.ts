@@ -82,6 +82,6 @@ export function lossSentence({ ups, lost, isSilenced }: FeedLoss): string | null
   const list = names.length === 1 ? names[0]! : `${names.slice(0, -1).join(', ')} and ${names.at(-1)!}`
   const hang = names.length === 1 ? 'hangs' : 'hang'
   return isSilenced
-    ? `Should ${ups.name} fail, nobody is told: ${list} ${hang} on it alone.`
+    ? `Should ${ups.name} fail, nobody is notified: ${list} ${hang} on it alone.`
     : `Should ${ups.name} fail, ${list} ${names.length === 1 ? 'goes' : 'go'} with it; the rest still tells.`
 }

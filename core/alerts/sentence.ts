@@ -69,7 +69,7 @@ export function alertFinding(
       ...(warnings > 0 ? [`${inWords(warnings)} can wait for the morning.`] : []),
       ...(quietCritical > 0
         ? [
-            `${inWords(quietCritical)} critical ${plural(quietCritical, 'is', 'are')} quiet, and told to nobody.`,
+            `${inWords(quietCritical)} critical ${plural(quietCritical, 'is', 'are')} quiet, and nobody is notified.`,
           ]
         : []),
     ],

@@ -211,15 +211,15 @@ describe('a message', () => {
 
 Gear:      petrel-07
 Severity:  critical
-Where:     Breakwater Hall · B04 · U18–19
+Place:     Breakwater Hall · B04 · U18–19
 When:      02:09 (UTC)
-Look:      http://rack.example:8460/alerts/12
+Link:      http://rack.example:8460/alerts/12
 
-Kittiwake Sound, told to the night team by mail: Everything, by mail`,
+Kittiwake Sound, sent to the night team by mail: Everything, by mail`,
     )
   })
   test('of a step that waited says for how long', () => {
-    expect(subjectOf({ ...facts, stillAfter: '5 min' })).toContain('Still there after 5 min: Fan 3')
+    expect(subjectOf({ ...facts, stillAfter: '5 min' })).toContain('Still open after 5 min: Fan 3')
   })
   test('in HTML nothing of what devices say becomes a tag', () => {
     const html = htmlOf({ ...facts, title: '<img src=x onerror=alert(1)>', reason: `"a" & 'b' <b>` })
@@ -249,7 +249,7 @@ Kittiwake Sound, told to the night team by mail: Everything, by mail`,
     expect(subject).toBe(
       '[Kittiwake Sound] A <i> (Breakwater Hall · B04 · U18–19), and 2 more: 2 new, 1 cleared; 1 is critical',
     )
-    expect(plain.split('\n').filter((line) => line.includes('because'))).toEqual([
+    expect(plain.split('\n').filter((line) => line.startsWith('because'))).toEqual([
       'because A',
       'because B',
       'because C',
@@ -371,7 +371,7 @@ describe('a call-out in words', () => {
       },
     ]
     expect(stepsSentence(callOut(steps), names)).toBe(
-      'At once the night team by mail; still there after 3 intervals and not taken: who of the night team is on duty by text; still there after 10 min: petrel-12 is asked to stop (Air drawn in).',
+      'At once the night team by mail; still open after 3 intervals and not taken: who of the night team is on duty by text; still open after 10 min: petrel-12 is asked to stop (Air drawn in).',
     )
     expect(afterMs(steps[1]!.after, 10_000)).toBe(30_000)
   })
@@ -386,7 +386,7 @@ describe('a call-out in words', () => {
       '“Everything” reaches one person only: add a step that tells a whole team.',
       'Dag Ness of the night team cannot be reached by text message: a telephone number is missing.',
     ])
-    expect(weaknessesOf([], around)).toEqual(['Nobody is told of anything: make a call-out.'])
+    expect(weaknessesOf([], around)).toEqual(['Nobody is notified of anything: add a call-out.'])
     expect(weaknessesOf([callOut([tell(9, 'team')])], around)[0]).toContain('reaches nobody')
   })
 })

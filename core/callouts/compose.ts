@@ -31,8 +31,8 @@ export interface Facts {
 const WORDS = { opened: 'New', worse: 'Worse', cleared: 'Cleared', test: 'Test' } as const
 
 export const wordOf = ({ event, stillAfter, overMs }: Facts): string => {
-  if (overMs != null) return 'Over already'
-  return event === 'opened' && stillAfter !== null ? `Still there after ${stillAfter}` : WORDS[event]
+  if (overMs != null) return 'Already over'
+  return event === 'opened' && stillAfter !== null ? `Still open after ${stillAfter}` : WORDS[event]
 }
 
 export const subjectOf = (facts: Facts): string =>
@@ -52,9 +52,9 @@ function linesOf(facts: Facts): [string, string][] {
   return [
     ...(facts.gear === null ? [] : [['Gear', facts.gear] satisfies [string, string]]),
     ...(facts.event === 'test' ? [] : [['Severity', facts.severity] satisfies [string, string]]),
-    ...(facts.place === null ? [] : [['Where', facts.place] satisfies [string, string]]),
+    ...(facts.place === null ? [] : [['Place', facts.place] satisfies [string, string]]),
     ...timesOf(facts),
-    ['Look', facts.link],
+    ['Link', facts.link],
   ]
 }
 
@@ -64,11 +64,11 @@ function timesOf({ sinceMs, overMs, atMs, timeZone }: Facts): [string, string][]
   if (sinceMs === undefined) return [['When', clock(atMs)]]
   return [
     ['Since', clock(sinceMs)],
-    ...(overMs == null ? [] : [['Over', clock(overMs)] satisfies [string, string]]),
+    ...(overMs == null ? [] : [['Ended', clock(overMs)] satisfies [string, string]]),
   ]
 }
 
-const footOf = ({ site, team, because }: Facts): string => `${site}, told to ${team}: ${because}`
+const footOf = ({ site, team, because }: Facts): string => `${site}, sent to ${team}: ${because}`
 
 /** The same in HTML: nothing but text, one rule and one link, so that every program for mail shows it alike. */
 export function htmlOf(facts: Facts): string {
@@ -76,7 +76,7 @@ export function htmlOf(facts: Facts): string {
     .map(
       ([label, text]) =>
         `<tr><td style="padding:2px 16px 2px 0;color:#5b5f63">${label}</td><td style="padding:2px 0">${
-          label === 'Look'
+          label === 'Link'
             ? `<a href="${escape(text)}" style="color:#1b1f23">${escape(text)}</a>`
             : escape(text)
         }</td></tr>`,
@@ -171,7 +171,7 @@ function countsOf(all: readonly Facts[]): string {
   const counts = new Map<string, number>()
   for (const facts of all) {
     const word =
-      facts.event === 'opened' && facts.stillAfter !== null ? 'still there' : wordOf(facts).toLowerCase()
+      facts.event === 'opened' && facts.stillAfter !== null ? 'still open' : wordOf(facts).toLowerCase()
     counts.set(word, (counts.get(word) ?? 0) + 1)
   }
   const words = [...counts].map(([word, count]) => `${count} ${word}`).join(', ')
@@ -187,12 +187,12 @@ function lettersTogether(first: Facts, all: readonly Facts[]): Letter {
   const head = `${first.title}${place}, and ${all.length - 1} more`
   const link = new URL('/alerts?state=all', first.link).href
   const subject = `[${first.site}] ${head}: ${counts}`
-  const opening = `${counts[0]?.toUpperCase()}${counts.slice(1)}. So many at once go together.`
+  const opening = `${counts[0]?.toUpperCase()}${counts.slice(1)}. Sent as one message, because there are many.`
   const plain = [
     opening,
     '',
     ...all.flatMap((facts) => [...lineTogether(facts), '']),
-    `All of them: ${link}`,
+    `All open alerts: ${link}`,
     '',
     footOf(first),
   ].join('\n')
@@ -208,7 +208,7 @@ function lettersTogether(first: Facts, all: readonly Facts[]): Letter {
 <h1 style="margin:0 0 12px;font-size:20px;line-height:1.3">${escape(head)}</h1>
 <p style="margin:0 0 16px">${escape(opening)}</p>
 <ul style="margin:0;padding:0 0 0 18px;border-top:1px solid #c9ccce;padding-top:12px">${rows}</ul>
-<p style="margin:0 0 16px"><a href="${escape(link)}" style="color:#1b1f23">All of them</a></p>
+<p style="margin:0 0 16px"><a href="${escape(link)}" style="color:#1b1f23">All open alerts</a></p>
 <p style="margin:16px 0 0;color:#5b5f63;font-size:13px">${escape(footOf(first))}</p>
 </body></html>
 `

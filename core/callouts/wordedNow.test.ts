@@ -51,7 +51,7 @@ describe('a message in the words of the moment in which it leaves', () => {
   test('has the minutes and the charge of now, and since when it is so', () => {
     const now = factsNow({ ...facts, stillAfter: '5 min' }, alert, moment('12:19'))
     expect(plain(subjectOf(now))).toBe(
-      '[Kittiwake Sound] Still there after 5 min: UPS harbour-A on battery, 3 min left (Breakwater Hall)',
+      '[Kittiwake Sound] Still open after 5 min: UPS harbour-A on battery, 3 min left (Breakwater Hall)',
     )
     expect(plain(now.reason)).toBe('It runs on battery; charge 7 %; load 42 %.')
     expect(plainOf(now)).toContain('Since:     12:13 (UTC)')
@@ -87,7 +87,7 @@ describe('a message in the words of the moment in which it leaves', () => {
   test('what leaves late is not new: it says for how long it has stood; a step that is in time says what it waited for', () => {
     expect(factsNow(facts, alert, moment('12:15')).stillAfter).toBeNull()
     expect(plain(subjectOf(factsNow(facts, alert, moment('12:35', '12:14'))))).toContain(
-      'Still there after 21 min: ',
+      'Still open after 21 min: ',
     )
     const step = { ...facts, stillAfter: '5 min' }
     expect(factsNow(step, alert, moment('12:19')).stillAfter).toBe('5 min')
@@ -101,9 +101,9 @@ describe('a message in the words of the moment in which it leaves', () => {
       moment('12:35', '12:14'),
     )
     expect(subjectOf(over)).toBe(
-      '[Kittiwake Sound] Over already: UPS harbour-A on battery, 55 min left (Breakwater Hall)',
+      '[Kittiwake Sound] Already over: UPS harbour-A on battery, 55 min left (Breakwater Hall)',
     )
-    expect(plainOf(over)).toContain('Since:     12:13 (UTC)\nOver:      12:30 (UTC)')
+    expect(plainOf(over)).toContain('Since:     12:13 (UTC)\nEnded:     12:30 (UTC)')
     expect(documentOf('m', 12, over)).toMatchObject({
       since: '2026-11-26T12:13:00.000Z',
       over: '2026-11-26T12:30:00.000Z',
@@ -120,7 +120,7 @@ describe('a message in the words of the moment in which it leaves', () => {
   test('as a text it is of the signs that 160 of fit into one part, the place first', () => {
     const text = shortOf(factsNow(facts, alert, moment('12:18', '12:18')))
     expect(text).toMatch(
-      /^Breakwater Hall: Still there after 4 min, critical: UPS harbour-A on battery, 3 min left, since 12:13\./,
+      /^Breakwater Hall: Still open after 4 min, critical: UPS harbour-A on battery, 3 min left, since 12:13\./,
     )
     expect(text).toMatch(/^[\x20-\x7e]+$/)
     expect(text.length).toBeLessThanOrEqual(160)

@@ -70,7 +70,8 @@ function wordsNow(
   facts: Facts,
   { about, rule, thenValue, line, openedAtMs, clearedAtMs }: AlertNow,
 ): Partial<Facts> {
-  if (about === null || clearedAtMs !== null) return {}
+  // What is forecast is not told by the reading of now.
+  if (about === null || clearedAtMs !== null || rule?.kind === 'ahead') return {}
   // What is not beyond its line at this moment, and may be over soon, keeps its headline: the reason says the number.
   const isStill = rule === null || !isSeriesRule(rule) ? null : isBeyond(rule, about.value)
   const then =

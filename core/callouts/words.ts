@@ -64,13 +64,13 @@ export const afterWords = (after: After): string =>
       ? 'at once'
       : `after ${after.count} ${after.count === 1 ? 'interval' : 'intervals'}`
 
-/** All steps as one sentence: “At once the night team by mail; still there after 5 min and not taken: who of it is on duty by text.” */
+/** All steps as one sentence: “At once the night team by mail; still open after 5 min and not taken: who of it is on duty by text.” */
 export function stepsSentence({ steps }: CallOut, names: CallNames): string {
-  if (steps.length === 0) return 'It has no step, and tells nobody.'
+  if (steps.length === 0) return 'It has no step, and notifies nobody.'
   const parts = steps.map((step) => {
     const what = actionWords(step, names)
     if (isFirst(step)) return `at once ${what}`
-    return `still there ${afterWords(step.after)}${step.evenIfTaken ? '' : ' and not taken'}: ${what}`
+    return `still open ${afterWords(step.after)}${step.evenIfTaken ? '' : ' and not taken'}: ${what}`
   })
   const sentence = parts.join('; ')
   return `${sentence[0]!.toUpperCase()}${sentence.slice(1)}.`
@@ -108,7 +108,7 @@ export function weaknessesOf(
 ): string[] {
   const found: string[] = []
   const critical = callOuts.filter(({ steps }) => steps.some(({ action }) => action.do === 'notify'))
-  if (critical.length === 0) found.push('Nobody is told of anything: make a call-out.')
+  if (critical.length === 0) found.push('Nobody is notified of anything: add a call-out.')
   for (const { name, steps } of callOuts) {
     if (steps.some(({ action }) => namesNoRule(action) !== null))
       found.push(`“${name}” does nothing: what it does names no rule. Open it and choose the rules.`)

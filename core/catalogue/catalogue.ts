@@ -1,3 +1,4 @@
+import { attributeName } from '../disks/attributes.ts'
 import { formatElapsed, formatValue, type Unit } from '../units/index.ts'
 
 export const MEASURE_GROUPS = [
@@ -68,6 +69,29 @@ export const MEASURES = {
   'hw.drive.link_errors': gauge('Errors on its cable', 'count', 0, 'Drives'),
   'hw.drive.written': gauge('Written so far', 'byte', 1, 'Drives'),
   'hw.drive.power_on': gauge('Powered on for', 'hour', 0, 'Drives'),
+  'hw.drive.used': gauge('Endurance used', 'ratio', 0, 'Drives'),
+  'hw.drive.spare_margin': gauge('Spare above its threshold', 'ratio', 0, 'Drives'),
+  'hw.drive.read_only': state('Writing', 'Drives', { 0: 'writable', 1: 'read-only' }),
+  'hw.drive.role': state('Role in its group', 'Drives', {
+    0: 'in its group',
+    1: 'spare',
+    2: 'rebuilding',
+    3: 'in a degraded group',
+    4: 'in a failed group',
+    5: 'failed',
+    6: 'in no group',
+    7: 'of another array',
+  }),
+  'hw.drive.uncorrectable': gauge('Uncorrectable errors', 'count', 0, 'Drives'),
+  'hw.drive.read': gauge('Read so far', 'byte', 1, 'Drives'),
+  'hw.drive.commands.read': gauge('Read commands', 'count', 0, 'Drives'),
+  'hw.drive.commands.written': gauge('Write commands', 'count', 0, 'Drives'),
+  'hw.drive.busy': gauge('Busy with commands for', 'minute', 0, 'Drives'),
+  'hw.drive.power_cycles': gauge('Power cycles', 'count', 0, 'Drives'),
+  'hw.drive.unsafe_shutdowns': gauge('Unsafe shutdowns', 'count', 0, 'Drives'),
+  'hw.drive.error_entries': gauge('Entries in its error log', 'count', 0, 'Drives'),
+  'hw.drive.warm': gauge('Above its warning temperature for', 'minute', 0, 'Drives'),
+  'hw.drive.hot': gauge('Above its critical temperature for', 'minute', 0, 'Drives'),
   'ups.output.source': state('Output source', 'Power', {
     1: 'other',
     2: 'none',
@@ -164,16 +188,40 @@ export const measureKeys = (): MeasureKey[] =>
   [...Object.keys(MEASURES), ...ownMeasures.keys()] as MeasureKey[]
 
 export const isMeasureKey = (key: string): key is MeasureKey =>
-  Object.hasOwn(MEASURES, key) || ownMeasures.has(key)
+  Object.hasOwn(MEASURES, key) || ownMeasures.has(key) || attributeMeasure(key) !== null
+
+/**
+ * The attributes of ATA drives, of which there are 255: `hw.drive.attribute.N` is what attribute N counts, with `.value`
+ * behind it the value that its maker holds against the threshold.
+ */
+function attributeMeasure(key: string): Measure | null {
+  const [, id, value] = /^hw\.drive\.attribute\.([1-9]\d{0,2})(\.value)?$/.exec(key) ?? []
+  if (id === undefined || Number(id) > 255) return null
+  const name = attributeName(Number(id))
+  const label = `Attribute ${id}${name === null ? '' : `, ${name}`}`
+  return gauge(
+    value === undefined ? label : `${label}: value`,
+    value === undefined ? 'count' : 'one',
+    0,
+    'Drives',
+  )
+}
 
 /** The catalogue's entry with its optional fields visible. What is stored of a measure that is gone has its key as its name. */
 export const measureOf = (key: MeasureKey): Measure =>
-  (MEASURES as Readonly<Record<string, Measure>>)[key] ?? ownMeasures.get(key) ?? gone(key)
+  (MEASURES as Readonly<Record<string, Measure>>)[key] ??
+  ownMeasures.get(key) ??
+  attributeMeasure(key) ??
+  gone(key)
 
 const gone = (key: string): Measure => gauge(key, 'count', 2, 'Health')
 
 /** Ratios that go beyond the whole: a UPS or a fan may do more than it was made for. */
-const BEYOND: ReadonlySet<string> = new Set<MeasureKey>(['ups.output.load', 'hw.fan.speed_ratio'])
+const BEYOND: ReadonlySet<string> = new Set<MeasureKey>([
+  'ups.output.load',
+  'hw.fan.speed_ratio',
+  'hw.drive.used',
+])
 
 /** The most that a measure can be, in its own unit; `Infinity` where nothing is known. */
 export const ceilingOf = (key: MeasureKey): number =>

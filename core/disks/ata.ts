@@ -36,7 +36,8 @@ export function decodeAtaSmart(data: Uint8Array, thresholds: Uint8Array | null):
   for (let index = 0; index < ATTRIBUTES; index += 1) {
     const at = FIRST + index * ENTRY
     const id = view.getUint8(at)
-    if (id === 0) continue
+    // A second entry of one attribute is none.
+    if (id === 0 || attributes.some((each) => each.id === id)) continue
     attributes.push({
       id,
       isPrefailure: (view.getUint16(at + 1, true) & 1) === 1,

@@ -87,6 +87,15 @@ export interface MeanFinding {
   readonly sum: number
 }
 
+/** A page of a drive as its host read it: 512 octets, in base64. */
+export interface PageFinding {
+  readonly gear: string
+  readonly part: string
+  readonly kind: 'nvme-health' | 'ata-smart'
+  readonly data: string
+  readonly thresholds: string | null
+}
+
 /** What one reading of one source brought: everything a protocol knows, and nothing of the database. */
 export interface Findings {
   readonly gear: readonly GearFinding[]
@@ -95,4 +104,5 @@ export interface Findings {
   readonly readings: readonly ReadingFinding[]
   readonly counters?: readonly CounterFinding[]
   readonly means?: readonly MeanFinding[]
+  readonly pages?: readonly PageFinding[]
 }

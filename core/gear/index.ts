@@ -2,6 +2,7 @@ export { type Identity, type IdentityKind, IDENTITY_PRECEDENCE, usableIdentities
 export {
   type Findings,
   type GearFinding,
+  type PageFinding,
   type PartFinding,
   type LinkFinding,
   type FarEnd,

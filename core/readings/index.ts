@@ -34,6 +34,16 @@ export {
   NO_HOURS,
   replaceHours,
 } from './hours.ts'
+export {
+  heldRow,
+  isOfHours,
+  middlesOf,
+  type Raster,
+  rasterOf,
+  type Row,
+  rowOfCurve,
+  rowOfHours,
+} from './raster.ts'
 export { Sketch, SKETCH_ERROR } from './sketch.ts'
 export { addDays, decodeSketches, encodeSketches, sketchBytes } from './daySketches.ts'
 export { percentilesOf } from './percentile.ts'

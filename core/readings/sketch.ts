@@ -63,6 +63,32 @@ export class Sketch {
     return bucketValue(above.at(-1)?.[0] ?? 0)
   }
 
+  /** The share of all that lies above a value, 0..1; what falls into the same bucket as the value counts as not above. */
+  shareAbove(value: number): number | null {
+    if (this.#count === 0) return null
+    let above = 0
+    const own = value === 0 ? 0 : bucketOf(Math.abs(value))
+    for (const [bucket, times] of this.#above) if (value <= 0 || bucket > own) above += times
+    if (value < 0) {
+      above += this.#zeros
+      for (const [bucket, times] of this.#below) if (bucket < own) above += times
+    }
+    return above / this.#count
+  }
+
+  /** The same for what lies below. */
+  shareBelow(value: number): number | null {
+    if (this.#count === 0) return null
+    let below = 0
+    const own = value === 0 ? 0 : bucketOf(Math.abs(value))
+    for (const [bucket, times] of this.#below) if (value >= 0 || bucket > own) below += times
+    if (value > 0) {
+      below += this.#zeros
+      for (const [bucket, times] of this.#above) if (bucket < own) below += times
+    }
+    return below / this.#count
+  }
+
   write(writer: ByteWriter): void {
     writer.varint(this.#zeros)
     for (const side of [this.#above, this.#below]) {

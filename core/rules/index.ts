@@ -1,4 +1,5 @@
 export {
+  type AheadRule,
   type Band,
   type BandRule,
   type ChangeRule,
@@ -108,3 +109,4 @@ export {
 export { classesOf, type Coverage, coverageOf, type GearClasses, type SeriesCount } from './coverage.ts'
 export { type PlaceNames, partIdsOf, scopeWords, whereWords } from './scopeWords.ts'
 export { alwaysBeyond, rehearsalSentence, rehearsedWeeks } from './rehearsalWords.ts'
+export { aheadReason, aheadTitle, type AheadVerdict, daysWords, judgeAhead, type Outlook } from './ahead.ts'

@@ -240,7 +240,7 @@ export function moveLine(rule: LevelRule, severity: Severity, at: number): Level
 
 /** What is asked of a rehearsal. */
 /** What can be held against stored readings: every rule but those about what devices say. */
-export type RehearsableRule = Exclude<Rule, { readonly kind: 'text' }>
+export type RehearsableRule = Exclude<Rule, { readonly kind: 'text' | 'ahead' }>
 
 export interface RehearsalRequest {
   readonly rule: RehearsableRule

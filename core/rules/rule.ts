@@ -179,9 +179,20 @@ export interface SilentRule extends RuleBase {
   readonly severity: Severity
 }
 
+/**
+ * What is forecast to reach its line within so many days. It stays until a quarter more of days are left, and two; what
+ * has been ordered is waited for.
+ */
+export interface AheadRule extends RuleBase {
+  readonly kind: 'ahead'
+  readonly measure: MeasureKey
+  /** One of a severity at most. */
+  readonly lines: readonly { readonly severity: Severity; readonly days: number }[]
+}
+
 /** Judged reading by reading, from one series or two of the same part or gear. */
 export type SeriesRule = LevelRule | BandRule | RateRule | StateRule | ChangeRule | PairRule
-export type Rule = SeriesRule | CountRule | TextRule | NoDataRule | SilentRule
+export type Rule = SeriesRule | CountRule | TextRule | NoDataRule | SilentRule | AheadRule
 export type RuleKind = Rule['kind']
 
 const SERIES_KINDS: ReadonlySet<RuleKind> = new Set(['level', 'band', 'rate', 'state', 'change', 'pair'])
@@ -195,6 +206,7 @@ export function measureOfRule(rule: Rule): MeasureKey | null {
       return null
     case 'count':
     case 'silent':
+    case 'ahead':
       return rule.measure
     case 'pair':
       return rule.first.measure

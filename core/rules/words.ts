@@ -92,6 +92,12 @@ export function lineWords(rule: Rule, severity: Severity): string {
         : ''
     case 'noData':
       return rule.severity === severity ? `not heard for ${rule.intervals} intervals` : ''
+    case 'ahead': {
+      const line = rule.lines.find((each) => each.severity === severity)
+      return line === undefined
+        ? ''
+        : `with less than ${line.days === 1 ? 'a day' : `${line.days} days`} left`
+    }
     case 'silent':
       return rule.severity === severity ? `not heard for ${formatElapsed(rule.afterMs)}` : ''
   }

@@ -92,6 +92,12 @@ describe('a mapping', () => {
     ])
     expect(mapSeries(INLETS, [line({ gear: '{constructor}' })], 0).findings.gear).toEqual([])
   })
+  test('a count of +Inf is no count, and no end of the whole page', () => {
+    const counted = line({ metric: 'a', gear: 'x', part: 'y', isCount: true, scale: 1 })
+    const { findings } = mapSeries([told('a', {}, Infinity)], [counted], 0)
+    expect(findings.counters?.map(({ value }) => value)).toEqual(['0'])
+  })
+
   test('findings hold together whatever is told and mapped', () => {
     const word = fc.constantFrom('a', 'b', '', '__proto__')
     const series = fc

@@ -137,7 +137,9 @@ function countOf(
   nowMs: number,
 ): Pick<CounterFinding, 'value' | 'bits' | 'countingMs' | 'scale'> {
   const isSmall = Math.abs(value ?? 0) < 2 ** 63 / COUNT_STEPS
-  const steps = value !== null && value > 0 ? Math.round(isSmall ? value * COUNT_STEPS : value) : 0
+  // A count without an end is none: `+Inf` can be written in OpenMetrics.
+  const isCount = value !== null && value > 0 && Number.isFinite(value)
+  const steps = isCount ? Math.round(isSmall ? value * COUNT_STEPS : value) : 0
   return {
     value: BigInt(steps).toString(),
     bits: 64,

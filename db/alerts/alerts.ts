@@ -250,25 +250,29 @@ async function recordEvents(trx: Db, events: readonly NewEvent[]): Promise<void>
 
 /** Open alerts as the collector needs them. */
 export function openAlertsOf(db: Db, sourceId: number) {
-  return db
-    .selectFrom('alert')
-    .leftJoin('series', 'series.id', 'alert.seriesId')
-    .select([
-      'alert.id',
-      'alert.ruleKey',
-      'alert.seriesId',
-      'alert.partId',
-      'alert.severity',
-      'alert.openedAt',
-      'alert.sinceAt',
-      'alert.sourceId',
-      'alert.subject',
-      'alert.title',
-      'alert.value',
-    ])
-    .where('alert.clearedAt', 'is', null)
-    .where((eb) => eb.or([eb('series.sourceId', '=', sourceId), eb('alert.sourceId', '=', sourceId)]))
-    .execute()
+  return (
+    db
+      .selectFrom('alert')
+      .leftJoin('series', 'series.id', 'alert.seriesId')
+      .select([
+        'alert.id',
+        'alert.ruleKey',
+        'alert.seriesId',
+        'alert.partId',
+        'alert.severity',
+        'alert.openedAt',
+        'alert.sinceAt',
+        'alert.sourceId',
+        'alert.subject',
+        'alert.title',
+        'alert.value',
+      ])
+      .where('alert.clearedAt', 'is', null)
+      // Of what is forecast nothing is judged reading by reading.
+      .where('alert.subject', 'not like', 'ahead %')
+      .where((eb) => eb.or([eb('series.sourceId', '=', sourceId), eb('alert.sourceId', '=', sourceId)]))
+      .execute()
+  )
 }
 
 /** Open alerts about a source as a whole: that it is silent. */
@@ -300,6 +304,15 @@ export const openCountAlerts = (db: Db) =>
     .select(['id', 'ruleKey', 'severity', 'sinceAt', 'title'])
     .where('clearedAt', 'is', null)
     .where('subject', '=', 'count')
+    .execute()
+
+/** Open alerts of what is forecast. */
+export const openAheadAlerts = (db: Db) =>
+  db
+    .selectFrom('alert')
+    .select(['id', 'ruleKey', 'seriesId', 'severity', 'title'])
+    .where('clearedAt', 'is', null)
+    .where('subject', 'like', 'ahead %')
     .execute()
 
 /** Open alerts of what devices say. */

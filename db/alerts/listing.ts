@@ -72,6 +72,18 @@ export const listAlertsOfGear = (db: Db, gearId: number, from: Date, to: Date) =
     .limit(200)
     .execute()
 
+/** When alerts on some series were open within a span. */
+export const alertSpans = (db: Db, seriesIds: readonly number[], from: Date, to: Date) =>
+  db
+    .selectFrom('alert')
+    .select(['id', 'seriesId', 'severity', 'title', 'sinceAt', 'clearedAt'])
+    .where(sql<boolean>`series_id = any(${[...seriesIds]}::int[])`)
+    .where('openedAt', '<=', to)
+    .where((eb) => eb.or([eb('clearedAt', 'is', null), eb('clearedAt', '>=', from)]))
+    .orderBy('openedAt')
+    .limit(400)
+    .execute()
+
 export type ListedAlert = Awaited<ReturnType<typeof listOpenAlerts>>[number]
 
 /** Who was told of each alert, oldest first. `sentAt` is `null` while the message waits. */

@@ -102,7 +102,7 @@ export async function saveCallOut(
             .returning('id')
             .executeTakeFirst()
     if (kept === undefined) return null
-    await recordChange(trx, who, `${callOutId === null ? 'made' : 'changed'} the call-out “${name}”`)
+    await recordChange(trx, who, `${callOutId === null ? 'added' : 'changed'} the call-out “${name}”`)
     await announce(trx, { topic: 'callouts' })
     return kept.id
   })

@@ -100,7 +100,7 @@ export async function saveChannel(
             .returning('id')
             .executeTakeFirst()
     if (kept === undefined) return null
-    await recordChange(trx, who, `${channelId === null ? 'made' : 'changed'} the channel “${name}”`)
+    await recordChange(trx, who, `${channelId === null ? 'added' : 'changed'} the channel “${name}”`)
     await announce(trx, { topic: 'callouts' })
     return kept.id
   })

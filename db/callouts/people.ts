@@ -76,7 +76,7 @@ export async function savePerson(
             .where('id', '=', personId)
             .returning('id')
             .executeTakeFirst()
-    await recordChange(trx, who, `${personId === null ? 'entered' : 'changed'} ${name} among the people`)
+    await recordChange(trx, who, `${personId === null ? 'added' : 'changed'} the person ${name}`)
     await announce(trx, { topic: 'callouts' })
     return kept?.id ?? null
   })
@@ -130,7 +130,7 @@ export async function saveTeam(
         personIds: kept.duty.personIds.filter((each) => personIds.includes(each)),
         swaps: kept.duty.swaps.filter((swap) => personIds.includes(swap.personId)),
       })
-    await recordChange(trx, who, `${teamId === null ? 'made' : 'changed'} the team ${name}`)
+    await recordChange(trx, who, `${teamId === null ? 'added' : 'changed'} the team ${name}`)
     await announce(trx, { topic: 'callouts' })
     return kept.id
   })

@@ -154,7 +154,7 @@ export async function insertHeartbeat(
     await recordChange(
       trx,
       who,
-      `made the heartbeat ${beat.direction === 'out' ? 'to' : 'from'} ${beat.name}`,
+      `added the heartbeat ${beat.direction === 'out' ? 'to' : 'from'} ${beat.name}`,
     )
     await announce(trx, { topic: 'callouts' })
     return row.id

@@ -1,3 +1,4 @@
+import { sql } from 'kysely'
 import type { GearChange, GearChangeKind } from '#core/gear'
 import type { Db } from '../platform/connect.ts'
 
@@ -36,10 +37,20 @@ export interface GearChangeRow extends GearChange {
   readonly who: string | null
 }
 
-/** What has changed, newest first: of one gear, or of all. */
+/** What has changed, newest first: of one gear, of some, or of all; within a span, where one is given. */
 export async function listGearChanges(
   db: Db,
-  { gearId, limit }: { readonly gearId?: number; readonly limit: number },
+  {
+    gearId,
+    gearIds,
+    within: span,
+    limit,
+  }: {
+    readonly gearId?: number
+    readonly gearIds?: readonly number[]
+    readonly within?: { readonly fromMs: number; readonly toMs: number }
+    readonly limit: number
+  },
 ): Promise<GearChangeRow[]> {
   const query = db
     .selectFrom('gearChange')
@@ -58,6 +69,14 @@ export async function listGearChanges(
     .orderBy('gearChange.at', 'desc')
     .orderBy('gearChange.id', 'desc')
     .limit(limit)
+    .$if(gearIds !== undefined, (some) =>
+      some.where(sql<boolean>`gear_change.gear_id = any(${[...gearIds!]}::int[])`),
+    )
+    .$if(span !== undefined, (some) =>
+      some
+        .where('gearChange.at', '>=', new Date(span!.fromMs))
+        .where('gearChange.at', '<', new Date(span!.toMs)),
+    )
   const rows = await (gearId === undefined ? query : query.where('gearChange.gearId', '=', gearId)).execute()
   return rows.map(({ at, ...row }) => ({ ...row, atMs: at.getTime() }))
 }

@@ -7,6 +7,7 @@ import type { Db } from '../platform/connect.ts'
 import { announce } from '../platform/live.ts'
 import { watchedOf } from '../sources/items.ts'
 import { storeLinks } from '../links/links.ts'
+import { storePages } from '../disks/pages.ts'
 import type { GearTables } from './tables.ts'
 import { insertMoments, layoutFor, type Stored } from '../readings/index.ts'
 
@@ -62,6 +63,7 @@ export async function storeMoments(
   placements: ReadonlyMap<number, readonly Placement[]>,
 ): Promise<{ placement: Placement; stored: Stored }[]> {
   const placed = await placeAll(trx, moments, placements)
+  await storePages(trx, moments)
   const stored = await insertMoments(
     trx,
     moments.map(({ sourceId, atMs, findings }, index) => ({
@@ -413,7 +415,9 @@ async function writeParts(
       conflict.columns(['gearId', 'key']).doUpdateSet((eb) => ({
         kind: eb.ref('excluded.kind'),
         name: eb.ref('excluded.name'),
-        facts: eb.ref('excluded.facts'),
+        // What another source knows of the same thing stays known; of another thing in its place nothing is.
+        facts: sql`case when part.facts ->> 'serial' = excluded.facts ->> 'serial'
+          then part.facts || excluded.facts else excluded.facts end`,
         isPresent: true,
       })),
     )

@@ -82,10 +82,12 @@ const rows = (db: Db) =>
 /**
  * Gear by name, without what was merged into another.
  * @param most the first of it; all when not said
+ * @param first what comes before all else
  */
-export const listGear = (db: Db, most?: number): Promise<GearRow[]> =>
+export const listGear = (db: Db, most?: number, first: readonly number[] = []): Promise<GearRow[]> =>
   rows(db)
     .where('gear.mergedInto', 'is', null)
+    .$if(first.length > 0, (query) => query.orderBy((eb) => eb('gear.id', 'in', [...first]), 'desc'))
     .orderBy('gear.name')
     .orderBy('gear.id')
     .$if(most !== undefined, (query) => query.limit(most!))
@@ -177,6 +179,12 @@ export const listSeries = (db: Db, gearIds: readonly number[]): Promise<SeriesRo
         .where('gearId', 'in', [...gearIds])
         .orderBy('id')
         .execute()
+
+/** What is measured at all, by name. */
+export async function listMeasures(db: Db): Promise<MeasureKey[]> {
+  const rows = await db.selectFrom('series').select('measure').distinct().orderBy('measure').execute()
+  return rows.map(({ measure }) => measure)
+}
 
 /** Changes what people say of a gear. */
 export async function updateGear(

@@ -9,16 +9,19 @@ const demoProgress = z.object({
   /** Stretches that are done, of `stretches(bornMs, days)`. */
   done: z.number().int(),
   doneDays: z.number().int(),
+  /** Stretches of which what is finite was laid down before all else. */
+  finiteDone: z.number().int().default(0),
   sources: z.record(z.string(), z.number().int()),
 })
 export type DemoProgress = z.infer<typeof demoProgress>
+type NewProgress = z.input<typeof demoProgress>
 
 export async function readDemoProgress(db: Db): Promise<DemoProgress | null> {
   const row = await db.selectFrom('setting').select('body').where('key', '=', 'demo').executeTakeFirst()
   return row === undefined ? null : demoProgress.parse(row.body)
 }
 
-export async function writeDemoProgress(db: Db, progress: DemoProgress): Promise<void> {
+export async function writeDemoProgress(db: Db, progress: NewProgress): Promise<void> {
   const body = JSON.stringify(progress)
   await db
     .insertInto('setting')

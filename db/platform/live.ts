@@ -15,6 +15,7 @@ const liveEvent = z.discriminatedUnion('topic', [
   z.object({ topic: z.literal('checks'), id: z.string() }),
   z.object({ topic: z.literal('demo') }),
   z.object({ topic: z.literal('places') }),
+  z.object({ topic: z.literal('forecasts') }),
   z.object({ topic: z.literal('rules') }),
   z.object({ topic: z.literal('measures') }),
   z.object({ topic: z.literal('accounts') }),
@@ -27,6 +28,7 @@ const liveEvent = z.discriminatedUnion('topic', [
  * once, (`items`) what is watched of a source has changed, (`series`) a source has
  * brought series that were not there, (`checks`) a check is asked for or has come further, (`texts`) a device said something,
  * (`demo`) more of the demo's past is there, (`places`) somebody has moved, linked or grouped gear,
+ * (`forecasts`) something was forecast anew, or a person has said something of it,
  * (`measures`) a measure of the site is added, changed or deleted,
  * (`accounts`) somebody may come in no more, or is signed out, (`rules`) a rule is changed, (`quiet`) something is quieted or accepted, or no longer, (`callouts`) a call-out, its people or its
  * channels are changed, or a test of one has come further, (`rehearsals`) one is

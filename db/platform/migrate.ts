@@ -25,6 +25,11 @@ import * as destinations from '../migrations/021-destinations.ts'
 import * as rights from '../migrations/022-rights.ts'
 import * as theme from '../migrations/023-theme.ts'
 import * as ownMeasures from '../migrations/024-own-measures.ts'
+import * as forecasts from '../migrations/025-forecasts.ts'
+import * as calendarLinks from '../migrations/026-calendar-links.ts'
+import * as disks from '../migrations/027-disks.ts'
+import * as leadTimes from '../migrations/028-lead-times.ts'
+import * as past from '../migrations/029-past.ts'
 import type { Database } from './schema.ts'
 
 const migrations = {
@@ -52,6 +57,11 @@ const migrations = {
   '022-rights': rights,
   '023-theme': theme,
   '024-own-measures': ownMeasures,
+  '025-forecasts': forecasts,
+  '026-calendar-links': calendarLinks,
+  '027-disks': disks,
+  '028-lead-times': leadTimes,
+  '029-past': past,
 }
 
 export type MigrationName = keyof typeof migrations

@@ -1,5 +1,8 @@
 import type { AlertsTables } from '../alerts/tables.ts'
 import type { CalloutsTables } from '../callouts/tables.ts'
+import type { DisksTables } from '../disks/tables.ts'
+import type { PastTables } from '../past/tables.ts'
+import type { ForecastTables } from '../forecast/tables.ts'
 import type { GearTables } from '../gear/tables.ts'
 import type { LinksTables } from '../links/tables.ts'
 import type { LogsTables } from '../logs/tables.ts'
@@ -14,6 +17,9 @@ export interface Database
   extends
     PlatformTables,
     SiteTables,
+    DisksTables,
+    PastTables,
+    ForecastTables,
     GearTables,
     LinksTables,
     SourcesTables,

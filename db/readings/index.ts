@@ -44,3 +44,4 @@ export {
 } from './queries.ts'
 export { listNamedSeries, mergeReadings, type NamedSeries, readSlices } from './transfer.ts'
 export * from './space.ts'
+export { hoursOfMany, type Rastered, rasters } from './rasters.ts'

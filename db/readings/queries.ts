@@ -168,6 +168,8 @@ export async function aggregate(
 
 export interface Percentiles {
   readonly bySeries: ReadonlyMap<number, readonly (number | null)[]>
+  /** The share of readings beyond the line, 0..1; empty where no line was given. */
+  readonly beyond: ReadonlyMap<number, number>
   readonly from: Made
 }
 
@@ -179,13 +181,23 @@ export interface Percentiles {
 export async function percentiles(
   db: Db,
   seriesIds: readonly number[],
-  span: { fromMs: number; toMs: number; ratios: readonly number[]; exact: boolean },
+  span: {
+    fromMs: number
+    toMs: number
+    ratios: readonly number[]
+    exact: boolean
+    line?: { readonly at: number; readonly direction: 'above' | 'below' } | null
+  },
 ): Promise<Percentiles> {
-  const { fromMs, toMs, ratios, exact } = span
+  const { fromMs, toMs, ratios, exact, line = null } = span
+  const beyond = new Map<number, number>()
   if (exact) {
     const bySeries = new Map<number, readonly (number | null)[]>()
-    await visitNumbers(db, seriesIds, span, (id, numbers) => bySeries.set(id, percentilesOf(numbers, ratios)))
-    return { bySeries, from: 'readings' }
+    await visitNumbers(db, seriesIds, span, (id, numbers) => {
+      if (line !== null && numbers.length > 0) beyond.set(id, shareBeyond(numbers, line))
+      bySeries.set(id, percentilesOf(numbers, ratios))
+    })
+    return { bySeries, beyond, from: 'readings' }
   }
   return db
     .transaction()
@@ -211,8 +223,23 @@ export async function percentiles(
       const bySeries = new Map(
         [...sketches].map(([id, sketch]) => [id, ratios.map((ratio) => sketch.percentile(ratio))]),
       )
-      return { bySeries, from: until > first ? ('days' as const) : ('readings' as const) }
+      if (line !== null)
+        for (const [id, sketch] of sketches) {
+          const share = line.direction === 'above' ? sketch.shareAbove(line.at) : sketch.shareBelow(line.at)
+          if (share !== null) beyond.set(id, share)
+        }
+      return { bySeries, beyond, from: until > first ? ('days' as const) : ('readings' as const) }
     })
+}
+
+function shareBeyond(
+  numbers: Float64Array,
+  { at, direction }: { readonly at: number; readonly direction: 'above' | 'below' },
+): number {
+  let count = 0
+  for (let index = 0; index < numbers.length; index += 1)
+    if (direction === 'above' ? numbers[index]! > at : numbers[index]! < at) count += 1
+  return count / numbers.length
 }
 
 async function oldestUnsealedDay(

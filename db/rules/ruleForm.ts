@@ -10,6 +10,7 @@ import {
   type SensorRole,
   type PartKind,
 } from '#core/catalogue'
+import { FINITE_MEASURES } from '#core/forecast'
 import { lineOf, MOST_COUNTED, type Rule } from '#core/rules'
 
 // The one description of what a rule may be: what comes from a form, a file or the interface is held against it, and
@@ -27,6 +28,8 @@ const span = z
   .int()
   .min(1000)
   .max(366 * 86_400_000)
+/** Nothing is forecast farther ahead. */
+const MOST_DAYS_AHEAD = 700
 const level = z.number().refine(Number.isFinite, 'A line is a number')
 
 export const whereForm = z.discriminatedUnion('kind', [
@@ -146,6 +149,18 @@ export const ruleForm = z
       severity,
     }),
     z.object({ ...named, kind: z.literal('noData'), intervals: z.number().int().min(2).max(100), severity }),
+    z.object({
+      ...named,
+      kind: z.literal('ahead'),
+      measure,
+      lines: z
+        .array(z.object({ severity, days: z.number().int().min(1).max(MOST_DAYS_AHEAD) }))
+        .max(2)
+        .refine(
+          (all) => new Set(all.map((each) => each.severity)).size === all.length,
+          'One line a severity',
+        ),
+    }),
     z.object({ ...named, kind: z.literal('silent'), measure, afterMs: span, severity }),
   ])
   .superRefine((rule, context) => {
@@ -167,6 +182,18 @@ function problemsOf(rule: Rule): string[] {
           ? [`The way back of ${of} must not lie ${word} its line`]
           : [],
       ),
+    ]
+  }
+  if (rule.kind === 'ahead') {
+    const daysOf = (of: string): number | undefined => rule.lines.find((each) => each.severity === of)?.days
+    const [warning, critical] = [daysOf('warning'), daysOf('critical')]
+    return [
+      ...(FINITE_MEASURES.includes(rule.measure)
+        ? []
+        : [`${measureOf(rule.measure).label} is not forecast; choose something that runs out`]),
+      ...(warning !== undefined && critical !== undefined && critical >= warning
+        ? ['Critical needs fewer days left than warning']
+        : []),
     ]
   }
   if (rule.kind === 'state') {

@@ -42,7 +42,7 @@ export async function insertRule(db: Db, rule: Rule, who: string): Promise<numbe
       .set({ key, body: JSON.stringify({ ...rule, key }) })
       .where('id', '=', id)
       .execute()
-    await recordChange(trx, who, `made the rule “${rule.name}”`)
+    await recordChange(trx, who, `added the rule “${rule.name}”`)
     await announce(trx, { topic: 'rules' })
     return id
   })

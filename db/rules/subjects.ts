@@ -131,10 +131,15 @@ const hasWhole = sql<boolean>`(
 /** The series of one source, of some gear, or of all, as rules see them. */
 export async function listSubjects(
   db: Db,
-  only: { readonly sourceId?: number; readonly gearIds?: readonly number[] },
+  only: {
+    readonly sourceId?: number
+    readonly gearIds?: readonly number[]
+    readonly measures?: readonly MeasureKey[]
+    readonly ids?: readonly number[]
+  },
   scopes?: ReadonlyMap<number, GearScope>,
 ): Promise<SubjectRow[]> {
-  if (only.gearIds?.length === 0) return []
+  if ([only.gearIds, only.measures, only.ids].some((each) => each?.length === 0)) return []
   const rows = (await db
     .selectFrom('series')
     .innerJoin('gear', 'gear.id', 'series.gearId')
@@ -155,9 +160,13 @@ export async function listSubjects(
     .$if(only.gearIds !== undefined, (query) =>
       query.where(sql<boolean>`series.gear_id = any(${[...only.gearIds!]}::int[])`),
     )
+    .$if(only.measures !== undefined, (query) => query.where('series.measure', 'in', [...only.measures!]))
+    .$if(only.ids !== undefined, (query) =>
+      query.where(sql<boolean>`series.id = any(${[...only.ids!]}::int[])`),
+    )
     .orderBy('series.id')
     .execute()) as SeriesOfSource[]
-  const isAll = only.sourceId === undefined && only.gearIds === undefined
+  const isAll = only.sourceId === undefined && only.gearIds === undefined && only.ids === undefined
   const gearIds = isAll ? undefined : [...new Set(rows.map(({ gearId }) => gearId))]
   const gear = scopes ?? (await listGearScopes(db, gearIds))
   return rows.flatMap(({ context, ...row }) => {

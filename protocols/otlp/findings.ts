@@ -6,6 +6,7 @@ import type {
   GearFinding,
   FarLinkFinding,
   MeanFinding,
+  PageFinding,
   PartFinding,
   ReadingFinding,
 } from '#core/gear'
@@ -29,6 +30,7 @@ interface Pushed {
   readonly readings: ReadingFinding[]
   readonly counters: CounterFinding[]
   readonly means: MeanFinding[]
+  readonly pages: PageFinding[]
 }
 
 const DELTA = 1
@@ -95,7 +97,7 @@ export function readExport(request: ExportRequest): ReadExport {
   }
   const moments = [...byInstant]
     .sort(([a], [b]) => a - b)
-    .map(([atMs, { readings, counters, means }]) => ({
+    .map(([atMs, { readings, counters, means, pages }]) => ({
       atMs,
       findings: {
         gear: [...gear.values()],
@@ -104,6 +106,7 @@ export function readExport(request: ExportRequest): ReadExport {
         readings: [...readings, ...meansOf(readings)],
         ...(counters.length === 0 ? {} : { counters }),
         ...(means.length === 0 ? {} : { means }),
+        ...(pages.length === 0 ? {} : { pages }),
       },
     }))
   return { moments, passedOver }
@@ -154,7 +157,7 @@ function instantOf(point: Pick<Point, 'timeUnixNano'>, metric: string): number {
 }
 
 function pushedAt(byInstant: Map<number, Pushed>, atMs: number): Pushed {
-  const pushed = byInstant.get(atMs) ?? { readings: [], counters: [], means: [] }
+  const pushed = byInstant.get(atMs) ?? { readings: [], counters: [], means: [], pages: [] }
   byInstant.set(atMs, pushed)
   return pushed
 }
@@ -189,8 +192,10 @@ function takeDrivePage(point: Point, attributes: Attributes, of: Taking): void {
       Boolean(entry[1]),
     )
     of.parts.set(key, { key, kind: 'drive', name, facts: Object.fromEntries(all) })
-    const { readings } = pushedAt(of.byInstant, instantOf(point, of.metric))
+    const { readings, pages } = pushedAt(of.byInstant, instantOf(point, of.metric))
     for (const reading of page.readings) readings.push({ gear: of.gear, part: key, ...reading })
+    const limits = kind === 'ata-smart' ? (thresholds?.toString('base64') ?? null) : null
+    pages.push({ gear: of.gear, part: key, kind, data: data.toString('base64'), thresholds: limits })
   } catch (error) {
     if (error instanceof RangeError) throw new PayloadError(`drive ${name}: ${error.message}`)
     throw error

@@ -1,5 +1,6 @@
 import type { Findings, LinkFinding } from '#core/gear'
 import { Collected, factsOf, healthOf, isThere } from './collected.ts'
+import { addDrives } from './drives.ts'
 import { addEnclosure, wattsOf } from './enclosure.ts'
 import { consumersOf, coolingFindings, distributionFindings } from './equipment.ts'
 import { gearFrom, type OneGear } from './gear.ts'
@@ -193,38 +194,6 @@ function arrayFindings(tree: StorageTree, enclosures: readonly Enclosure[]): One
     },
     { facts: factsOf({ firmware: tree.controllers[0]?.FirmwareVersion }), to },
   )
-}
-
-function addDrives(to: Collected, drives: SystemTree['drives']): void {
-  for (const drive of drives) {
-    const part = { key: `drive ${drive.Id}`, kind: 'drive', name: drive.Name ?? drive.Id } as const
-    if (!isThere(drive.Status)) {
-      to.addEmpty(part)
-      continue
-    }
-    const left = drive.PredictedMediaLifeLeftPercent
-    to.add(
-      {
-        ...part,
-        facts: factsOf({
-          model: drive.Model,
-          serial: drive.SerialNumber,
-          firmware: drive.Revision,
-          partNumber: drive.PartNumber,
-          pool: drive.Links?.StoragePools?.map((at) => at['@odata.id'].split('/').at(-1)).join(', '),
-          media: drive.MediaType,
-          protocol: drive.Protocol,
-          capacityBytes: drive.CapacityBytes,
-        }),
-      },
-      {
-        'hw.status': healthOf(drive.Status),
-        'hw.drive.predicted_failure':
-          drive.FailurePredicted == null ? undefined : drive.FailurePredicted ? 1 : 0,
-        'hw.drive.life_left': left == null ? undefined : left / 100,
-      },
-    )
-  }
 }
 
 function powerState(reported: string | null | undefined): number | null {

@@ -86,8 +86,36 @@ export const drive = z.object({
   FailurePredicted: z.boolean().nullish(),
   PartNumber: text,
   PredictedMediaLifeLeftPercent: number,
-  Links: z.object({ StoragePools: links }).nullish(),
+  /** What it is to its group (DSP0268 Drive, StatusIndicator), and whether it is a spare. */
+  StatusIndicator: text,
+  HotspareType: text,
+  Links: z.object({ StoragePools: links, Volumes: links }).nullish(),
+  Metrics: link.nullish(),
+  EnvironmentMetrics: link.nullish(),
   Status: status,
+})
+/** What a drive has counted (DSP0268 DriveMetrics); NVMeSMART is the health page of NVM Express, field by field. */
+export const driveMetrics = z.object({
+  BadBlockCount: number,
+  PowerOnHours: number,
+  ReadIOKiBytes: number,
+  WriteIOKiBytes: number,
+  UncorrectableIOReadErrorCount: number,
+  UncorrectableIOWriteErrorCount: number,
+  NVMeSMART: z
+    .object({
+      AvailableSparePercent: number,
+      AvailableSpareThresholdPercent: number,
+      PercentageUsed: number,
+      MediaAndDataIntegrityErrors: number,
+      PowerCycles: number,
+      PowerOnHours: number,
+      UnsafeShutdowns: number,
+      CompositeTemperatureCelsius: number,
+      DataUnitsRead: number,
+      DataUnitsWritten: number,
+    })
+    .nullish(),
 })
 /** What a pool has and how much of it is used (DSP0268 StoragePool, Capacity). */
 const capacity = z

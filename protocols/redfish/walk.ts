@@ -20,11 +20,17 @@ export interface Metered<Of extends z.ZodType, Metrics extends z.ZodType> {
   readonly metrics: z.infer<Metrics> | null
 }
 
+export interface DriveTree {
+  readonly of: z.infer<typeof schema.drive>
+  readonly metrics: z.infer<typeof schema.driveMetrics> | null
+  readonly environment: z.infer<typeof schema.environment> | null
+}
+
 export interface SystemTree {
   readonly system: z.infer<typeof schema.system>
   readonly processors: readonly z.infer<typeof schema.processor>[]
   readonly memory: readonly z.infer<typeof schema.memoryModule>[]
-  readonly drives: readonly z.infer<typeof schema.drive>[]
+  readonly drives: readonly DriveTree[]
   readonly managers: readonly z.infer<typeof schema.manager>[]
   readonly ethernets: readonly z.infer<typeof schema.ethernet>[]
   /** By `@odata.id`. */
@@ -33,7 +39,7 @@ export interface SystemTree {
 
 export interface StorageTree {
   readonly system: z.infer<typeof schema.storageSystem>
-  readonly drives: readonly z.infer<typeof schema.drive>[]
+  readonly drives: readonly DriveTree[]
   readonly controllers: readonly z.infer<typeof schema.storageController>[]
   readonly pools: readonly z.infer<typeof schema.storagePool>[]
   /** By `@odata.id`. */
@@ -188,14 +194,25 @@ async function systemTree(reader: Reader, system: SystemTree['system']): Promise
     all(reader, schema.manager, system.Links?.ManagedBy ?? []),
   ])
   const driveLinks = stores.flatMap((store) => store.Drives ?? [])
-  const drives = await all(reader, schema.drive, driveLinks)
+  const drives = await drivesOf(reader, driveLinks)
   const enclosures = (system.Links?.Chassis ?? []).map((at) => at['@odata.id'])
   return { system, processors, memory, drives, managers, ethernets, enclosures }
 }
 
+async function drivesOf(reader: Reader, links: readonly z.infer<typeof schema.link>[]): Promise<DriveTree[]> {
+  const drives = await all(reader, schema.drive, links)
+  return Promise.all(
+    drives.map(async (of) => ({
+      of,
+      metrics: await reader.optional(schema.driveMetrics, of.Metrics),
+      environment: await reader.optional(schema.environment, of.EnvironmentMetrics),
+    })),
+  )
+}
+
 async function storageTree(reader: Reader, system: StorageTree['system']): Promise<StorageTree> {
   const [drives, controllers, pools] = await Promise.all([
-    all(reader, schema.drive, system.Drives ?? []),
+    drivesOf(reader, system.Drives ?? []),
     reader.members(schema.storageController, system.Controllers),
     reader.members(schema.storagePool, system.StoragePools),
   ])

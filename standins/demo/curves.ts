@@ -7,6 +7,7 @@ import type { SimHypervisor } from '../model/hypervisor.ts'
 import { round } from '../model/noise.ts'
 import type { SimPdu } from '../model/pdu.ts'
 import type { SimProbes } from '../model/probes.ts'
+import type { DriveState } from '../model/drive.ts'
 import type { SimServer } from '../model/server.ts'
 import type { SimSwitch } from '../model/switch.ts'
 import type { SimUps } from '../model/ups.ts'
@@ -92,6 +93,12 @@ export const arrayCurves =
         return (at) => array.inletCelsius(at)
       case 'drive hw.drive.life_left':
         return (at) => array.driveLifePercent(number, at) / 100
+      case 'drive hw.drive.written':
+        return (at) => Math.round(array.drive(number, at).writtenBytes / 1024) * 1024
+      case 'drive hw.drive.read':
+        return (at) => Math.round(array.drive(number, at).readBytes / 1024) * 1024
+      case 'drive hw.drive.power_on':
+        return (at) => array.drive(number, at).powerOnHours
       case 'pool system.filesystem.usage':
         return used
       case 'pool system.filesystem.utilization':
@@ -140,9 +147,46 @@ export const upsCurves =
     }
   }
 
-export function hypervisorCurves(sim: SimHypervisor): CurveOf {
+const SECTOR = 512
+const DATA_UNIT = 512_000
+const hundredth = (ratio: number): number => Math.round(ratio * 100) / 100
+
+/** What moves of a drive that its host tells of; the rest is as it is now. */
+const PAGE_CURVES: Readonly<Record<string, (drive: DriveState, unit: (bytes: number) => number) => number>> =
+  {
+    'hw.drive.life_left': ({ lifeLeft }) => Math.max(0, hundredth(lifeLeft)),
+    'hw.drive.used': ({ lifeLeft }) => hundredth(1 - lifeLeft),
+    'hw.drive.spare': ({ spare }) => spare / 100,
+    'hw.drive.spare_margin': ({ spare }) => (spare - 10) / 100,
+    'hw.drive.written': ({ writtenBytes }, unit) => unit(writtenBytes),
+    'hw.drive.read': ({ readBytes }, unit) => unit(readBytes),
+    'hw.drive.commands.read': ({ readCommands }) => readCommands,
+    'hw.drive.commands.written': ({ writeCommands }) => writeCommands,
+    'hw.drive.busy': ({ busyMinutes }) => busyMinutes,
+    'hw.drive.power_on': ({ powerOnHours }) => powerOnHours,
+    'hw.temperature': ({ celsius }) => celsius,
+    'hw.drive.attribute.9': ({ powerOnHours }) => powerOnHours,
+    'hw.drive.attribute.194': ({ celsius }) => celsius,
+    'hw.drive.attribute.194.value': ({ celsius }) => 100 - celsius,
+    'hw.drive.attribute.241': ({ writtenBytes }) => Math.floor(writtenBytes / SECTOR),
+    'hw.drive.attribute.242': ({ readBytes }) => Math.floor(readBytes / SECTOR),
+  }
+
+function pageCurve(server: SimServer, part: string, measure: string): ValueAt | null {
+  const bay = numbered(part)
+  const value = PAGE_CURVES[measure]
+  // A page counts in sectors, or in units of a thousand of them, begun ones as whole.
+  const unit = (bytes: number): number =>
+    server.driveModel.protocol === 'SATA'
+      ? Math.floor(bytes / SECTOR) * SECTOR
+      : Math.ceil(bytes / DATA_UNIT) * DATA_UNIT
+  return value === undefined ? null : (at) => value(server.drive(bay, at), unit)
+}
+
+export function hypervisorCurves(sim: SimHypervisor, server: SimServer | null = null): CurveOf {
   const { spec } = sim
-  return ({ gear, measure }) => {
+  return ({ gear, part, measure }) => {
+    if (server !== null && part?.startsWith('drive ') === true) return pageCurve(server, part, measure)
     const store = spec.stores.find(({ uuid }) => uuid === gear)
     if (store !== undefined) {
       if (measure === 'system.filesystem.utilization')

@@ -3,8 +3,10 @@ import type { Db } from '#db/platform'
 import { forgetGearChanges, listNamesOfGear, storeFindings } from '#db/gear'
 import { drawLink } from '#db/links'
 import { insertRack, insertRoom, placeGearInRack, placeOnFloor } from '#db/site'
+import { writeRatings } from '#db/disks'
 import { ensurePartitions } from '#db/readings'
 import { readTextsSetting, writeSite, writeTextsSetting } from '#db/platform'
+import { S1 } from '../model/drive.ts'
 import { simulatedSite } from '../model/site.ts'
 import {
   COOLED_BY,
@@ -78,6 +80,12 @@ export async function loadDemo(db: Db, options: DemoOptions): Promise<Map<string
     await insertDemoCallOuts(trx, { ...options, ports, idOf })
     await acceptDemoSupply(trx, idOf, nowMs)
     await writeDemoInventory(trx, idOf, nowMs)
+    // Of the other model on SATA nobody has entered what its maker promises.
+    await writeRatings(
+      trx,
+      [{ model: S1.model, ratedBytes: S1.ratedBytes, origin: 'Aldermoor data sheet S1, March 2025' }],
+      WHO,
+    )
     return sources
   })
 }

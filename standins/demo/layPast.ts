@@ -1,14 +1,17 @@
 import { setTimeout as pause } from 'node:timers/promises'
 import { z } from 'zod'
+import { forecastSoon } from '#db/forecast'
 import { connect, openPool, readDemoProgress, writeDemoProgress } from '#db/platform'
 import { surveySoon } from '#db/readings'
 import { portsFrom } from '../site/index.ts'
 import { Past, type Stretch, stretches } from './past.ts'
 
-// Lays down what of the demo's past is still missing, the newest days first, beside the running application.
+// Lays down what of the demo's past is still missing, beside the running application: first all of what is finite, so that
+// it is forecast soon, then the rest, the newest days first.
 
 const given = z.object({ RACK_DATABASE_URL: z.url(), RACK_PORT: z.coerce.number().int() }).parse(process.env)
 let isStopping = false
+let isHurrying = false
 for (const signal of ['SIGTERM', 'SIGINT', 'disconnect'] as const)
   process.once(signal, () => (isStopping = true))
 
@@ -25,14 +28,25 @@ if (setting !== null) {
     ports: portsFrom(given.RACK_PORT),
     sources: new Map(Object.entries(setting.sources)),
     after: async () => {
+      // What is forecast is waited for.
+      if (isHurrying) return
       await pause(REST * (performance.now() - sinceMs))
       sinceMs = performance.now()
     },
   })
   const all = stretches(bornMs, setting.days)
+  isHurrying = true
+  while (setting.finiteDone < all.length && !isStopping) {
+    const at: number = Math.max(setting.finiteDone, setting.done)
+    if (at < all.length) await past.lay(all[at]!, 'finite')
+    setting = { ...setting, finiteDone: at + 1 }
+    await writeDemoProgress(db, setting)
+    if (setting.finiteDone >= all.length) await forecastSoon(db)
+  }
+  isHurrying = false
   while (setting.done < all.length && !isStopping) {
     const stretch: Stretch = all[setting.done]!
-    await past.lay(stretch)
+    await past.lay(stretch, 'rest')
     setting = {
       ...setting,
       done: setting.done + 1,

@@ -1,3 +1,4 @@
+import type { MeasureKey } from '#core/catalogue'
 import type { Curve } from '#core/readings'
 import type { Db } from '#db/platform'
 import { listItemSeries } from '#db/sources'
@@ -67,6 +68,20 @@ export function curveAt(value: ValueAt, moments: Float64Array): Curve {
   return { times: times.subarray(0, count), values: values.subarray(0, count) }
 }
 
+/** Of what runs out: forecasts need its past first. */
+const FINITE: ReadonlySet<MeasureKey> = new Set<MeasureKey>([
+  'system.filesystem.utilization',
+  'system.filesystem.usage',
+  'system.filesystem.limit',
+  'system.filesystem.inodes.utilization',
+  'system.memory.utilization',
+  'hw.drive.life_left',
+  'hw.drive.written',
+  'ups.battery.minutes_left',
+  'ups.output.load',
+  'hw.fuel',
+])
+
 export interface PastOptions {
   /** When the demo began. */
   readonly bornMs: number
@@ -95,18 +110,26 @@ export class Past {
     )
   }
 
-  /** Lays down one stretch of all sources. */
-  async lay(stretch: Stretch): Promise<void> {
+  /** Lays down one stretch of all sources: all of it, what is finite, or the rest. */
+  async lay(stretch: Stretch, which: 'all' | 'finite' | 'rest' = 'all'): Promise<void> {
     const moments = momentsIn(stretch, this.options.bornMs)
     for (const reader of this.#readers) {
       const sourceId = this.options.sources.get(reader.name)!
-      const curves = await this.#curves(reader, sourceId, moments)
+      const curves = await this.#curves(reader, sourceId, { moments, which })
       if (curves.size > 0) await sealPast(this.db, { sourceId, ...stretch }, curves)
       await this.options.after?.()
     }
   }
 
-  async #curves(reader: Reader, sourceId: number, moments: Float64Array): Promise<Map<number, Curve>> {
+  async #curves(
+    reader: Reader,
+    sourceId: number,
+    { moments, which }: { readonly moments: Float64Array; readonly which: 'all' | 'finite' | 'rest' },
+  ): Promise<Map<number, Curve>> {
+    const listed = (await listItemSeries(this.db, sourceId)).filter(
+      ({ measure }) => which === 'all' || FINITE.has(measure) === (which === 'finite'),
+    )
+    if (listed.length === 0) return new Map()
     const now = new Map(
       (await reader.read(this.options.bornMs)).readings.map(({ gear, part, measure, value }) => [
         JSON.stringify([gear, part, measure]),
@@ -114,7 +137,7 @@ export class Past {
       ]),
     )
     const curves = new Map<number, Curve>()
-    for (const series of await listItemSeries(this.db, sourceId)) {
+    for (const series of listed) {
       // What does not move is as it is now.
       const still = now.get(JSON.stringify([series.gear, series.part, series.measure])) ?? null
       const curve = curveAt(reader.curveOf(series) ?? (() => still), moments)

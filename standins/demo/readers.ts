@@ -85,8 +85,16 @@ const modbus = (
 const server = (sim: SimSite['servers'][number]): Reader =>
   redfish(sim, (path, atMs) => redfishDocument(sim, path, atMs), serverCurves(sim))
 const ups = (sim: SimSite['upses'][number]): Reader => snmp(sim.spec.name, upsObjects(sim), upsCurves(sim))
-const host = (sim: SimSite['hypervisors'][number]): Reader =>
-  pushed(`${sim.spec.name} hypervisor`, (atMs) => hypervisorPayload(sim, atMs), hypervisorCurves(sim))
+const host =
+  ({ servers }: SimSite) =>
+  (sim: SimSite['hypervisors'][number]): Reader => {
+    const box = servers.find(({ spec }) => spec.name === sim.spec.name) ?? null
+    return pushed(
+      `${sim.spec.name} hypervisor`,
+      (atMs) => hypervisorPayload(sim, atMs, box),
+      hypervisorCurves(sim, box),
+    )
+  }
 const cooling = (sim: SimSite['coolings'][number]): Reader =>
   modbus(sim.spec.name, mapOf('cooling'), (span, atMs) => readRegisters(sim, span, atMs), coolingCurves(sim))
 const probes = (sim: SimSite['probes']): Reader => ({
@@ -120,7 +128,7 @@ export function readersOf(site: SimSite, ports: StandinPorts): Reader[] {
   return [
     ...site.servers.slice(0, 4).map(server),
     ...site.upses.slice(0, 2).map(ups),
-    host(first!),
+    host(site)(first!),
     cooling(site.coolings[0]!),
     probes(site.probes),
     ...site.servers.slice(4).map(server),
@@ -131,7 +139,7 @@ export function readersOf(site: SimSite, ports: StandinPorts): Reader[] {
     ...site.pdus.map((sim) => redfish(sim, (path, atMs) => pduDocument(sim, path, atMs), pduCurves(sim))),
     ...site.upses.slice(2).map(ups),
     ...site.switches.map((sim) => snmp(sim.spec.name, switchObjects(sim), switchCurves(sim))),
-    ...others.map(host),
+    ...others.map(host(site)),
     pushed(
       volumes.spec.name,
       (atMs) => volumesPayload(volumes, site.volumeStores, atMs),

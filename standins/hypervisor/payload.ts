@@ -1,13 +1,55 @@
 import type { ExportRequest } from '#protocols/otlp'
-import type { SimHypervisor } from '../model/hypervisor.ts'
+import type { MachineSpec, SimHypervisor } from '../model/hypervisor.ts'
+import type { SimServer } from '../model/server.ts'
 import type { SimVolumes } from '../model/volumes.ts'
 import { ARRAYS } from '../site/servers.ts'
-import { resource } from './resource.ts'
+import { ataSmartSectors, nvmeHealthPage } from './drivePages.ts'
+import { type Count, type Gauge, resource } from './resource.ts'
 
 const GIB = 1024 ** 3
 
+/** The pages of the drives of a host that reads them, as they are. */
+function drivePages(server: SimServer, atMs: number): Gauge[] {
+  const { spec, driveModel } = server
+  return spec.driveLifePercent.map((_, bay) => {
+    const drive = server.drive(bay, atMs)
+    const counted = spec.counted?.[bay] ?? { reallocated: 0, cable: 0 }
+    const page =
+      driveModel.protocol === 'SATA'
+        ? { kind: 'ata-smart', ...ataSmartSectors(drive, counted) }
+        : { kind: 'nvme-health', data: nvmeHealthPage(drive), thresholds: null }
+    return {
+      name: 'rack.drive.page',
+      value: 1,
+      attributes: {
+        'hw.id': String(bay),
+        'hw.name': `d${bay}`,
+        'hw.model': drive.model,
+        'hw.serial_number': drive.serial,
+        'hw.firmware_version': drive.firmware,
+        'rack.page.kind': page.kind,
+        'rack.page.data': page.data.toString('base64'),
+        ...(page.thresholds === null ? {} : { 'rack.page.thresholds': page.thresholds.toString('base64') }),
+      },
+    }
+  })
+}
+
+/** What the network adapter of a machine has counted. */
+const ioCounts = (sim: SimHypervisor, machine: MachineSpec, atMs: number): Count[] =>
+  (['receive', 'transmit'] as const).map((direction) => ({
+    name: 'system.network.io',
+    attributes: { 'network.interface.name': 'net0', 'network.io.direction': direction },
+    value: sim.machineOctets(machine, direction, atMs),
+    sinceMs: sim.startMs,
+  }))
+
 /** Everything the host, its machines and its stores measure at one instant, as an OTLP metrics request. */
-export function hypervisorPayload(sim: SimHypervisor, atMs: number): ExportRequest {
+export function hypervisorPayload(
+  sim: SimHypervisor,
+  atMs: number,
+  server: SimServer | null = null,
+): ExportRequest {
   const { spec } = sim
   const guests = sim.guestRatio(atMs)
   const own = sim.hypervisorRatio(atMs)
@@ -34,6 +76,7 @@ export function hypervisorPayload(sim: SimHypervisor, atMs: number): ExportReque
           'system.memory.usage': Math.round(memory * spec.memoryGiB) * GIB,
           'system.memory.limit': spec.memoryGiB * GIB,
         },
+        { gauges: server?.spec.tellsPages === true ? drivePages(server, atMs) : [] },
       ),
       ...spec.machines.map((machine) =>
         resource(
@@ -51,12 +94,7 @@ export function hypervisorPayload(sim: SimHypervisor, atMs: number): ExportReque
             'system.cpu.utilization': sim.machineRatio(machine, atMs),
             'system.memory.limit': sim.machineMemoryBytes(machine),
           },
-          (['receive', 'transmit'] as const).map((direction) => ({
-            name: 'system.network.io',
-            attributes: { 'network.interface.name': 'net0', 'network.io.direction': direction },
-            value: sim.machineOctets(machine, direction, atMs),
-            sinceMs: sim.startMs,
-          })),
+          { counts: ioCounts(sim, machine, atMs) },
         ),
       ),
       ...spec.stores.map((store) => {

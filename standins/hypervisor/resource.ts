@@ -10,12 +10,22 @@ export interface Count {
   readonly sinceMs: number
 }
 
+/** A value with the attributes that say of what. */
+export interface Gauge {
+  readonly name: string
+  readonly attributes: Readonly<Record<string, string>>
+  readonly value: number
+}
+
 /** One gear as a resource, with its gauges and counts at one instant. */
 export function resource(
   atMs: number,
   attributes: Record<string, string>,
   values: Record<string, number | null>,
-  counts: readonly Count[] = [],
+  {
+    counts = [],
+    gauges = [],
+  }: { readonly counts?: readonly Count[]; readonly gauges?: readonly Gauge[] } = {},
 ): Resource {
   const timeUnixNano = nanos(atMs)
   return {
@@ -28,6 +38,11 @@ export function resource(
               ? []
               : [{ name, unit: '', gauge: { dataPoints: [{ timeUnixNano, asDouble, attributes: [] }] } }],
           ),
+          ...gauges.map(({ name, value, attributes: of }) => ({
+            name,
+            unit: '1',
+            gauge: { dataPoints: [{ timeUnixNano, asDouble: value, attributes: attributeList(of) }] },
+          })),
           ...counts.map((count) => ({
             name: count.name,
             unit: 'By',

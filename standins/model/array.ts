@@ -1,3 +1,4 @@
+import { type DriveState, driveState, Q2 } from './drive.ts'
 import { FaultBoard, WIRE_FAULTS } from './faults.ts'
 import { hash01, noise, officeLoad, round } from './noise.ts'
 
@@ -45,10 +46,30 @@ export class SimArray {
   ) {}
 
   driveLifePercent(bay: number, atMs: number): number {
+    return Math.max(0, Math.min(100, Math.round(this.#life(bay, atMs))))
+  }
+
+  /** Everything that a drive could tell. */
+  drive(bay: number, atMs: number): DriveState {
+    const batch = this.drivePartNumber(bay).slice(-4)
+    return driveState(
+      Q2,
+      {
+        serial: `AM-${this.spec.serial.slice(-3)}-${batch}${String(bay).padStart(2, '0')}`,
+        lifeLeft: this.#life(bay, atMs) / 100,
+        seed: this.spec.seed * 31 + bay,
+        startMs: this.ties.startMs,
+        fails: this.faults.has('fail-drive', String(bay)),
+      },
+      atMs,
+    )
+  }
+
+  #life(bay: number, atMs: number): number {
     const days = (atMs - this.ties.startMs) / DAY_MS
     const { batch } = this.spec
     const perDay = batch?.bays.includes(bay) === true ? batch.percentPerDay : 0.03
-    return Math.max(0, Math.min(100, Math.round(this.spec.driveLifePercent[bay]! - days * perDay)))
+    return this.spec.driveLifePercent[bay]! - days * perDay
   }
 
   drivePartNumber(bay: number): string {

@@ -1,3 +1,4 @@
+import { type DriveModel, type DriveState, driveState, Q4 } from './drive.ts'
 import { FaultBoard, WIRE_FAULTS } from './faults.ts'
 import { hash01, noise, officeLoad, round } from './noise.ts'
 
@@ -14,6 +15,12 @@ export interface ServerSpec {
   readonly driveLifePercent: readonly number[]
   /** Drives that wear faster than a hundredth of a percent a day, and when they were new. */
   readonly wear?: Readonly<Record<number, { readonly percentPerDay: number; readonly newSinceDays: number }>>
+  /** What its drives are, when not the usual ones. */
+  readonly drives?: DriveModel
+  /** Its host reads the pages of its drives and tells of them. */
+  readonly tellsPages?: boolean
+  /** What its drives have counted, in bay order. */
+  readonly counted?: readonly { readonly reallocated: number; readonly cable: number }[]
   readonly fans: number
   readonly memoryModules: number
   /** Hardware addresses of its ports. */
@@ -120,16 +127,42 @@ export class SimServer {
 
   /** Life left in whole percent, as drives report it; falls with what is written. */
   driveLifePercent(bay: number, atMs: number): number {
+    return Math.max(0, Math.min(100, Math.round(this.#life(bay, atMs))))
+  }
+
+  get driveModel(): DriveModel {
+    return this.spec.drives ?? Q4
+  }
+
+  /** Everything that a drive could tell. */
+  drive(bay: number, atMs: number): DriveState {
+    const wear = this.spec.wear?.[bay]
+    const isReplaced = this.faults.has('replace-drive', String(bay))
+    const startMs = this.ties.startMs ?? atMs
+    return driveState(
+      this.driveModel,
+      {
+        serial: this.driveSerial(bay),
+        lifeLeft: this.#life(bay, atMs) / 100,
+        seed: this.spec.seed * 31 + bay,
+        startMs: startMs - (wear === undefined || isReplaced ? 0 : wear.newSinceDays * DAY_MS),
+        isNew: isReplaced || wear !== undefined,
+        fails: this.driveFails(bay),
+      },
+      atMs,
+    )
+  }
+
+  #life(bay: number, atMs: number): number {
     if (this.faults.has('replace-drive', String(bay))) return 100
     const now = this.spec.driveLifePercent[bay] ?? 0
     const wear = this.spec.wear?.[bay]
     if (this.ties.startMs === undefined) return now
     const days = (atMs - this.ties.startMs) / DAY_MS
-    if (wear === undefined) return Math.max(0, Math.min(100, Math.round(now - days * WEAR_PER_DAY)))
+    if (wear === undefined) return now - days * WEAR_PER_DAY
     // Before it was new another one was in its place, that had been worn as fast.
     const age = days + wear.newSinceDays
-    const life = age >= 0 ? now - days * wear.percentPerDay : 16 - age * wear.percentPerDay
-    return Math.max(0, Math.min(100, Math.round(life)))
+    return age >= 0 ? now - days * wear.percentPerDay : 16 - age * wear.percentPerDay
   }
 
   driveSerial(bay: number): string {

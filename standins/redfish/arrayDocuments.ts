@@ -7,8 +7,9 @@ const BOX = '/redfish/v1/Chassis/1'
 const CRITICAL = { State: 'Enabled', Health: 'Critical' }
 
 /** Of a group with two drives of parity (RAID 6) two may fail; with a third one its data is gone. */
+const PARITY = 2
 const degraded = (failed: number) =>
-  failed === 0 ? OK : failed <= 2 ? { State: 'Enabled', Health: 'Warning' } : CRITICAL
+  failed === 0 ? OK : failed <= PARITY ? { State: 'Enabled', Health: 'Warning' } : CRITICAL
 
 /** What an array answers for a path at a time (DSP0268 Storage at the service root, StoragePool, Drive). */
 export const arrayDocument = (array: SimArray, path: string, atMs: number): unknown =>
@@ -26,28 +27,49 @@ const documents = (array: SimArray, atMs: number): Documents => ({
   ...boxDocuments(array, atMs),
 })
 
+/** What the drives of a group that still work say of it (DSP0268 Drive, StatusIndicator), by how many have failed. */
+const groupIndicator = (failed: number): string =>
+  failed > PARITY ? 'InAFailedArray' : failed === PARITY ? 'InACriticalArray' : 'OK'
+
+function metricsDocument(array: SimArray, bay: number, fails: boolean, atMs: number) {
+  const { writtenBytes, readBytes, powerOnHours } = array.drive(bay, atMs)
+  return {
+    WriteIOKiBytes: Math.round(writtenBytes / 1024),
+    ReadIOKiBytes: Math.round(readBytes / 1024),
+    PowerOnHours: powerOnHours,
+    BadBlockCount: fails ? 31 : 0,
+    UncorrectableIOReadErrorCount: fails ? 2 : 0,
+    UncorrectableIOWriteErrorCount: 0,
+  }
+}
+
 function storageDocuments(array: SimArray, atMs: number): Documents {
   const { spec } = array
   const bays = spec.driveLifePercent.map((_, bay) => bay)
   const failed = bays.filter((bay) => array.faults.has('fail-drive', String(bay)))
   const drive = (bay: number) => () => {
     const fails = failed.includes(bay)
+    const { serial, model, firmware, capacityBytes } = array.drive(bay, atMs)
     return {
       Id: String(bay),
       Name: `d${String(bay).padStart(2, '0')}`,
-      Model: 'Aldermoor Q2 7.6T',
-      SerialNumber: `AM-${spec.serial.slice(-3)}-${array.drivePartNumber(bay).slice(-4)}${String(bay).padStart(2, '0')}`,
+      Model: model,
+      SerialNumber: serial,
       PartNumber: array.drivePartNumber(bay),
-      Revision: 'Q2A7',
-      CapacityBytes: 7_681_501_126_656,
+      Revision: firmware,
+      CapacityBytes: capacityBytes,
       MediaType: 'SSD',
       Protocol: 'SAS',
       FailurePredicted: fails,
       PredictedMediaLifeLeftPercent: array.driveLifePercent(bay, atMs),
+      HotspareType: 'None',
+      StatusIndicator: fails ? 'Fail' : groupIndicator(failed.length),
+      Metrics: { '@odata.id': `${SYSTEM}/Drives/${bay}/Metrics` },
       Links: { StoragePools: [{ '@odata.id': `${SYSTEM}/StoragePools/pool-1` }] },
       Status: fails ? CRITICAL : OK,
     }
   }
+  const metrics = (bay: number) => () => metricsDocument(array, bay, failed.includes(bay), atMs)
   const controller = (id: string) => () => ({
     Id: id,
     Name: `Controller ${id}`,
@@ -70,7 +92,12 @@ function storageDocuments(array: SimArray, atMs: number): Documents {
       Links: { Enclosures: [{ '@odata.id': BOX }] },
       Status: degraded(failed.length),
     }),
-    ...Object.fromEntries(bays.map((bay) => [`${SYSTEM}/Drives/${bay}`, drive(bay)])),
+    ...Object.fromEntries(
+      bays.flatMap((bay) => [
+        [`${SYSTEM}/Drives/${bay}`, drive(bay)],
+        [`${SYSTEM}/Drives/${bay}/Metrics`, metrics(bay)],
+      ]),
+    ),
     [`${SYSTEM}/Controllers`]: () => members(['A', 'B'].map((id) => `${SYSTEM}/Controllers/${id}`)),
     [`${SYSTEM}/Controllers/A`]: controller('A'),
     [`${SYSTEM}/Controllers/B`]: controller('B'),

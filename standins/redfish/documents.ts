@@ -126,17 +126,19 @@ function numbered(server: SimServer, path: string, atMs: number): (() => object)
   if (kind !== 'Storage/1/Drives' || spec.driveLifePercent[index] === undefined) return undefined
   const life = server.driveLifePercent(index, atMs)
   const fails = server.driveFails(index)
+  const { model, firmware, capacityBytes, protocol } = server.driveModel
   return () => ({
     Id: text,
     Name: `d${index}`,
-    Model: 'Aldermoor Q4 3.8T',
+    Model: model,
     SerialNumber: server.driveSerial(index),
-    Revision: 'GQ21',
-    CapacityBytes: 3_840_755_982_336,
+    Revision: firmware,
+    CapacityBytes: capacityBytes,
     MediaType: 'SSD',
-    Protocol: 'NVMe',
+    Protocol: protocol,
     FailurePredicted: fails,
-    PredictedMediaLifeLeftPercent: life,
+    // A drive on SATA has no word for it.
+    ...(protocol === 'SATA' ? {} : { PredictedMediaLifeLeftPercent: life }),
     Status: fails ? { State: 'Enabled', Health: 'Warning' } : OK,
   })
 }

@@ -47,6 +47,7 @@ const KINDS: readonly Kind[] = [
   one(/\/EthernetInterfaces\/[^/]+$/, 'EthernetInterface', 'v1_9_0', 'Network port'),
   many(/\/Storage$/, 'Storage'),
   one(/\/Drives\/[^/]+$/, 'Drive', 'v1_17_0', 'Drive'),
+  one(/\/Drives\/[^/]+\/Metrics$/, 'DriveMetrics', 'v1_2_0', 'Drive metrics'),
   many(/\/Controllers$/, 'StorageController'),
   one(/\/Controllers\/[^/]+$/, 'StorageController', 'v1_7_0', 'Storage controller'),
   many(/\/StoragePools$/, 'StoragePool'),

@@ -1,4 +1,5 @@
 import type { ArraySpec } from '../model/array.ts'
+import { S1, S2 } from '../model/drive.ts'
 import type { ServerSpec } from '../model/server.ts'
 
 const server = (name: string, number: number, rest: Partial<ServerSpec> = {}): ServerSpec => ({
@@ -27,10 +28,26 @@ export const SERVERS: readonly ServerSpec[] = [
   server('petrel-03', 3, {
     driveLifePercent: [93, 94, 31, 92, 93, 94],
     wear: { 2: { percentPerDay: 31 / 42, newSinceDays: 92 } },
+    tellsPages: true,
   }),
   server('petrel-04', 4),
-  server('petrel-09', 9, { model: 'Norrvik H16', memoryModules: 8, driveLifePercent: [81, 83, 82, 80] }),
-  server('petrel-10', 10, { model: 'Norrvik H16', memoryModules: 8, driveLifePercent: [79, 78, 80, 77] }),
+  // Drives on SATA have no word for their life: it follows from what was written, where the maker's promise is known.
+  server('petrel-09', 9, {
+    model: 'Norrvik H16',
+    memoryModules: 8,
+    driveLifePercent: [81, 83, 22, 80],
+    wear: { 2: { percentPerDay: 0.19, newSinceDays: 410 } },
+    drives: S1,
+    tellsPages: true,
+    counted: [0, 8, 2, 0].map((reallocated, bay) => ({ reallocated, cable: bay === 3 ? 12 : 0 })),
+  }),
+  server('petrel-10', 10, {
+    model: 'Norrvik H16',
+    memoryModules: 8,
+    driveLifePercent: [79, 78, 80, 77],
+    drives: S2,
+    tellsPages: true,
+  }),
   // Its second supply never had a cord.
   server('petrel-11', 11, {
     model: 'Norrvik H16',

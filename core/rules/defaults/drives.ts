@@ -1,6 +1,9 @@
 import { ofLast } from '../rule.ts'
 import type { Rule } from '../rule.ts'
-import { level, of, state } from './making.ts'
+import { level, MINUTE, of, rising, state } from './making.ts'
+
+/** What is counted is counted for good: only what is new within so long is news. */
+const GROWING_MS = 60 * MINUTE
 
 /** Drives. */
 export const DRIVES: readonly Rule[] = [
@@ -35,6 +38,78 @@ export const DRIVES: readonly Rule[] = [
       scope: of(null, 'drive'),
     },
     { 1: 'critical' },
+  ),
+  state(
+    {
+      key: 'drive-read-only',
+      name: 'Drive read-only',
+      why: 'It takes no more writes: what it holds can still be read, and should be moved now.',
+      measure: 'hw.drive.read_only',
+      scope: of(null, 'drive'),
+    },
+    { 1: 'critical' },
+  ),
+  level(
+    {
+      key: 'drive-spare-threshold',
+      name: 'Spare of a drive under its threshold',
+      why: 'Its maker has said where the spare of this drive ends; below that it warns by itself.',
+      measure: 'hw.drive.spare_margin',
+      scope: of(null, 'drive'),
+    },
+    'below',
+    { warning: 0.05, critical: 0, persistence: ofLast(2, 2) },
+  ),
+  state(
+    {
+      key: 'drive-role',
+      name: 'Drive rebuilding, or of another array',
+      why: 'While a group rebuilds it may not be able to lose one more; a drive of another array is not taken in by itself.',
+      measure: 'hw.drive.role',
+      scope: of(null, 'drive'),
+    },
+    { 2: 'warning', 7: 'warning' },
+  ),
+  level(
+    {
+      key: 'drive-uncorrectable',
+      name: 'Uncorrectable errors of a drive',
+      why: 'Data that the drive could not give back. A group has it a second time; a single drive has lost it.',
+      measure: 'hw.drive.uncorrectable',
+      scope: of(null, 'drive'),
+    },
+    'above',
+    { warning: 0, critical: 10, persistence: ofLast(2, 2) },
+  ),
+  rising(
+    {
+      key: 'drive-reallocated-grows',
+      name: 'Reallocated sectors grow',
+      why: 'One sector is no harm; a number that grows within an hour comes before a failure.',
+      measure: 'hw.drive.reallocated',
+      scope: of(null, 'drive'),
+    },
+    { withinMs: GROWING_MS, warning: 0.5, critical: 20, persistence: ofLast(2, 2) },
+  ),
+  rising(
+    {
+      key: 'drive-media-errors-grow',
+      name: 'Media errors grow',
+      why: 'Old errors are known; new ones mean that the media is giving way now.',
+      measure: 'hw.drive.media_errors',
+      scope: of(null, 'drive'),
+    },
+    { withinMs: GROWING_MS, warning: 0.5, critical: 20, persistence: ofLast(2, 2) },
+  ),
+  rising(
+    {
+      key: 'drive-link-errors-grow',
+      name: 'Errors on the cable of a drive grow',
+      why: 'The cable or its plug, rarely the drive: reseat it before anything is replaced.',
+      measure: 'hw.drive.link_errors',
+      scope: of(null, 'drive'),
+    },
+    { withinMs: GROWING_MS, warning: 4.5, critical: null, persistence: ofLast(2, 2) },
   ),
   level(
     {

@@ -8,6 +8,7 @@ import { POWER } from './power.ts'
 import { CLIMATE } from './climate.ts'
 import { WATCHING } from './watching.ts'
 import { TEXTS } from './texts.ts'
+import { AHEAD } from './ahead.ts'
 
 /** Rules in force from the first minute. Lines are in the unit of the measure; a ratio of 0.78 is 78 %. */
 export const DEFAULT_RULES: readonly Rule[] = [
@@ -20,4 +21,5 @@ export const DEFAULT_RULES: readonly Rule[] = [
   ...CLIMATE,
   ...WATCHING,
   ...TEXTS,
+  ...AHEAD,
 ]

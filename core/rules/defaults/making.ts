@@ -58,6 +58,30 @@ export function level(
   }
 }
 
+/** How much something may grow within a span. */
+export function rising(
+  words: Words & { readonly scope: Scope; readonly measure: MeasureKey },
+  lines: {
+    readonly withinMs: number
+    readonly warning: number | null
+    readonly critical: number | null
+    readonly persistence: Persistence
+  },
+): Rule {
+  const { measure, ...rest } = words
+  const line = (severity: Severity, at: number | null): Line[] =>
+    at === null ? [] : [{ severity, at, back: null }]
+  return {
+    kind: 'rate',
+    ...rest,
+    of: just(measure),
+    direction: 'rising',
+    withinMs: lines.withinMs,
+    lines: [...line('warning', lines.warning), ...line('critical', lines.critical)],
+    persistence: lines.persistence,
+  }
+}
+
 export function state(
   words: Words & { readonly scope: Scope; readonly measure: MeasureKey },
   states: Readonly<Record<number, Severity>>,

@@ -93,6 +93,10 @@ const WRITERS: { readonly [Kind in RuleKind]: Writer<Kind> } = {
     ),
   }),
   silent: ({ measure, afterMs }) => ({ measure, afterSpan: writeSpan(afterMs) }),
+  ahead: ({ measure, lines }) => ({
+    measure,
+    ...Object.fromEntries(lines.map(({ severity, days }) => [`${severity}Days`, String(days)])),
+  }),
   text: ({ pattern, atMost, count, windowMs }) => ({
     pattern,
     atMost: String(atMost),

@@ -17,6 +17,7 @@ export const RULE_KINDS: Readonly<Record<RuleKind, string>> = {
   pair: 'two things at once',
   count: 'how many of all',
   silent: 'a series not heard',
+  ahead: 'days left until it runs out',
   text: 'what devices say',
   noData: 'a source not heard',
 }
@@ -111,6 +112,13 @@ const MAKERS: Readonly<Record<RuleKind, Maker>> = {
     afterMs: read.span('afterSpan', 'for how long'),
     severity: read.severity(),
   }),
+  ahead: (read, named) => {
+    const lines = FORM_SEVERITIES.flatMap((severity) => {
+      const name = `${severity}Days`
+      return read.text(name) === '' ? [] : [{ severity, days: read.whole(name, 'The number of days') }]
+    })
+    return { kind: 'ahead', ...named, measure: read.measure(), lines }
+  },
   text: (read, named) => {
     if (read.text('pattern') === '') read.problems['pattern'] = 'Say what a line must look like.'
     return {

@@ -1,0 +1,8 @@
+export * from './face.ts'
+export type { Fitted } from './fitted.ts'
+export { dateOf, fitHistory, forecast, forecastAll, forecastOf } from './forecast.ts'
+export { amountIn, describe } from './say.ts'
+export * from './finite.ts'
+export type * from './kept.ts'
+export { type CalendarDay, type CalendarWeekly, writeCalendar, writeWeekly } from './calendar.ts'
+export * from './leadTime.ts'

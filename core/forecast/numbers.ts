@@ -1,0 +1,30 @@
+/** The value below which this share of the sorted numbers lies, between neighbours by their distance (type 7). */
+export function quantileOf(sorted: ArrayLike<number>, share: number): number {
+  if (sorted.length === 0) return NaN
+  const at = share * (sorted.length - 1)
+  const low = Math.floor(at)
+  const high = Math.min(sorted.length - 1, low + 1)
+  // At infinity, where nothing is reached, there is nothing between neighbours.
+  if (sorted[low] === sorted[high]) return sorted[low]!
+  return sorted[low]! + (at - low) * (sorted[high]! - sorted[low]!)
+}
+
+export const sorted = (values: ArrayLike<number>): Float64Array => Float64Array.from(values).sort()
+export const medianOf = (values: ArrayLike<number>): number => quantileOf(sorted(values), 0.5)
+
+/** Half of the numbers lie closer to their median than this, times 1.4826: the deviation of a normal one. */
+export function spreadOf(values: ArrayLike<number>): number {
+  const middle = medianOf(values)
+  return 1.4826 * medianOf(Array.from(values, (value) => Math.abs(value - middle)))
+}
+
+export function dot(a: Float64Array, b: Float64Array): number {
+  let sum = 0
+  for (let index = 0; index < a.length; index += 1) sum += a[index]! * b[index]!
+  return sum
+}
+
+/** Takes `factor` times `b` from `a`, in place. */
+export function takeFrom(a: Float64Array, factor: number, b: Float64Array): void {
+  for (let index = 0; index < a.length; index += 1) a[index]! -= factor * b[index]!
+}

@@ -1,0 +1,206 @@
+import {
+  isMeasureKey,
+  isSensorRole,
+  type MeasureKey,
+  measureOf,
+  SENSOR_ROLES,
+  type SensorRole,
+} from '../catalogue/index.ts'
+
+/** Where a pick takes its series from. */
+export const PICK_SCOPES = ['everywhere', 'room', 'rack', 'cluster', 'tag', 'group', 'kind', 'gear'] as const
+export type PickScope = (typeof PICK_SCOPES)[number]
+
+/** What becomes of many series: each its own curve, or one curve of all. */
+export const TOGETHERS = ['each', 'sum', 'mean', 'max', 'min'] as const
+export type Together = (typeof TOGETHERS)[number]
+
+/** One curve of all, or one for each of these. */
+export const PER = ['all', 'gear', 'rack', 'room', 'cluster', 'tag'] as const
+export type Per = (typeof PER)[number]
+
+/** Some series, by what they mean: “processor use · every host of north”. */
+export interface Pick {
+  readonly measure: MeasureKey
+  /** Only what measures there: the air that goes in, or comes out; `null` is anywhere. */
+  readonly role: SensorRole | null
+  readonly scope: PickScope
+  /** The id or the name of the place; empty for everywhere. */
+  readonly value: string
+  readonly together: Together
+  readonly per: Per
+  /** Only so many, those with the highest mean in the window; `null` is all. */
+  readonly busiest: number | null
+  /** Less another measure of the same thing, or divided by it. */
+  readonly against: { readonly how: 'less' | 'by'; readonly measure: MeasureKey } | null
+  /** How fast it grows a second, of a running total. */
+  readonly isRate: boolean
+}
+
+export const MOST_PICKS = 12
+export const MOST_BUSIEST = 100
+const SEPARATOR = '~'
+
+const isOneOf = <T extends string>(all: readonly T[], text: string): text is T =>
+  (all as readonly string[]).includes(text)
+
+/** A pick of every series of a measure at a place, each drawn for itself. */
+export const pickOf = (measure: MeasureKey, scope: PickScope = 'everywhere', value = ''): Pick => ({
+  measure,
+  role: null,
+  scope,
+  value,
+  together: 'each',
+  per: 'all',
+  busiest: null,
+  against: null,
+  isRate: false,
+})
+
+/** A pick as it stands in an address. What is usual is left out at its end. */
+export function writePick(pick: Pick): string {
+  const { measure, role, scope, value, together, per, busiest, against, isRate } = pick
+  const parts = [
+    measure,
+    scope === 'everywhere' ? '' : scope,
+    value,
+    together === 'each' ? '' : together,
+    per === 'all' ? '' : per,
+    busiest === null ? '' : String(busiest),
+    against === null ? '' : `${against.how}.${against.measure}`,
+    isRate ? 'rate' : '',
+    role ?? '',
+  ]
+  while (parts.length > 1 && parts.at(-1) === '') parts.pop()
+  return parts.map((part) => part.replaceAll('%', '%25').replaceAll(SEPARATOR, '%7E')).join(SEPARATOR)
+}
+
+/** @returns the pick, or in a sentence what cannot be one */
+export function readPick(text: string): Pick | string {
+  const parts = text.split(SEPARATOR).map((part) => part.replaceAll('%7E', SEPARATOR).replaceAll('%25', '%'))
+  const [
+    measure = '',
+    scope = '',
+    value = '',
+    together = '',
+    per = '',
+    busiest = '',
+    against = '',
+    rate = '',
+    role = '',
+  ] = parts
+  const shown = `“${text.slice(0, 60)}”`
+  if (!isMeasureKey(measure)) return `${shown} asks for “${measure.slice(0, 40)}”, which is no measure.`
+  const where = scope === '' ? 'everywhere' : scope
+  if (!isOneOf(PICK_SCOPES, where)) return `${shown} asks for “${where.slice(0, 40)}”, which is no place.`
+  if (where !== 'everywhere' && value === '') return `${shown} does not say which ${where}.`
+  const many = busiest === '' ? null : Number(busiest)
+  if (many !== null && !(Number.isInteger(many) && many >= 1 && many <= MOST_BUSIEST))
+    return `${shown} asks for the “${busiest.slice(0, 12)}” busiest; it may be 1 to ${MOST_BUSIEST}.`
+  const [how = '', ...rest] = against.split('.')
+  const other = rest.join('.')
+  if (against !== '' && !((how === 'less' || how === 'by') && isMeasureKey(other)))
+    return `${shown} compares with what is no measure.`
+  if (role !== '' && !isSensorRole(role))
+    return `${shown} asks for “${role.slice(0, 40)}”, where nothing measures.`
+  return {
+    measure,
+    role: role === '' ? null : role,
+    scope: where,
+    value: where === 'everywhere' ? '' : value.slice(0, 120),
+    together: isOneOf(TOGETHERS, together) ? together : 'each',
+    per: isOneOf(PER, per) ? per : 'all',
+    busiest: many,
+    against: against === '' ? null : { how: how as 'less' | 'by', measure: other as MeasureKey },
+    isRate: rate === 'rate',
+  }
+}
+
+/** What a pick needs to know of a series to tell whether it is among its own. */
+export interface Pickable {
+  readonly measure: MeasureKey
+  readonly role?: SensorRole | null
+  readonly gearId: number
+  readonly gearKind: string
+  readonly rackId: number | null
+  readonly roomId: number | null
+  readonly cluster: string | null
+  readonly tags: readonly string[]
+  readonly groupIds: readonly number[]
+  /** The part is one of several of a whole that has the measure itself: a core beside its processor. */
+  readonly hasWhole?: boolean
+}
+
+/** Whether a series lies where a pick takes its series from. */
+export function isWhere(
+  { scope, value }: { readonly scope: PickScope; readonly value: string },
+  of: Omit<Pickable, 'measure'>,
+): boolean {
+  switch (scope) {
+    case 'everywhere':
+      return true
+    case 'room':
+      return String(of.roomId) === value
+    case 'rack':
+      return String(of.rackId) === value
+    case 'cluster':
+      return of.cluster === value
+    case 'tag':
+      return of.tags.includes(value)
+    case 'group':
+      return of.groupIds.includes(Number(value))
+    case 'kind':
+      return of.gearKind === value
+    case 'gear':
+      return String(of.gearId) === value
+  }
+}
+
+/** Whether a series is among those of a pick. Parts of a whole are picked by their gear only. */
+export const isPicked = (pick: Pick, of: Pickable): boolean =>
+  pick.measure === of.measure &&
+  (pick.role === null || pick.role === of.role) &&
+  isWhere(pick, of) &&
+  (of.hasWhole !== true || pick.scope === 'gear')
+
+const TOGETHER_WORDS: Readonly<Record<Together, string>> = {
+  each: '',
+  sum: 'sum of',
+  mean: 'mean of',
+  max: 'highest of',
+  min: 'lowest of',
+}
+const PER_WORDS: Readonly<Record<Per, string>> = {
+  all: '',
+  gear: 'of each gear',
+  rack: 'of each rack',
+  room: 'of each room',
+  cluster: 'of each cluster',
+  tag: 'of each tag',
+}
+
+/** “Temperature”, “Inlet temperature”. */
+export function measureWords(measure: MeasureKey, role: SensorRole | null): string {
+  const { label } = measureOf(measure)
+  if (role === null) return label
+  const { noun } = SENSOR_ROLES[role]
+  return `${noun.charAt(0).toUpperCase()}${noun.slice(1)} ${label.toLowerCase()}`
+}
+
+/**
+ * “Processor use · every host of north”, “Power · sum of everything, of each rack”.
+ * @param place the place in words: “north”, “rack B03”; empty for everywhere
+ */
+export function pickWords(pick: Pick, place: string): string {
+  const { measure, against, isRate, together, per, busiest } = pick
+  const label = measureWords(measure, pick.role)
+  const other =
+    against === null
+      ? ''
+      : `${against.how === 'less' ? ' less ' : ' divided by '}${measureOf(against.measure).label.toLowerCase()}`
+  const what = `${label}${other}${isRate ? ', a second' : ''}`
+  const where = place === '' ? 'everywhere' : place
+  const most = busiest === null ? '' : `, the ${busiest} busiest`
+  const of = together === 'each' ? where : `${TOGETHER_WORDS[together]} ${where}`
+  return `${what} · ${of}${together === 'each' || per === 'all' ? '' : `, ${PER_WORDS[per]}`}${most}`
+}

@@ -1,0 +1,3 @@
+export * from './forecasts.ts'
+export * from './calendarLinks.ts'
+export * from './leadTimes.ts'

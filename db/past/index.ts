@@ -1,0 +1,3 @@
+export { deleteView, listViews, type PastViewRow, writeView } from './views.ts'
+export { deleteKnownJob, type KnownJob, listKnownJobs, writeKnownJob } from './knownJobs.ts'
+export { listTroubles, listWitnesses, type TroubleRow, type WitnessRow } from './availability.ts'
