@@ -7,11 +7,11 @@ export interface Screen {
   /** After `g`, it goes there. */
   readonly key: string
   /** Places of a group stand together; between groups there is a gap. */
-  readonly group: 'now' | 'site' | 'set up'
+  readonly group: 'now' | 'site' | 'time' | 'set up'
   /** Whoever may less does not see it. */
   readonly least: Role
   /** Which lamp of the shell is its own; `null`: nothing waits there by itself. */
-  readonly lamp: 'watch' | 'gear' | 'sources' | null
+  readonly lamp: 'watch' | 'gear' | 'ahead' | 'sources' | null
 }
 
 /** In the order of the rail. */
@@ -21,6 +21,9 @@ export const SCREENS: readonly Screen[] = [
   { name: 'Logs', href: '/logs', key: 'l', group: 'now', least: 'see', lamp: null },
   { name: 'Rooms', href: '/rooms', key: 'r', group: 'site', least: 'see', lamp: null },
   { name: 'Gear', href: '/gear', key: 'g', group: 'site', least: 'see', lamp: 'gear' },
+  { name: 'Disks', href: '/disks', key: 'd', group: 'site', least: 'see', lamp: null },
+  { name: 'Past', href: '/past', key: 'p', group: 'time', least: 'see', lamp: null },
+  { name: 'Ahead', href: '/ahead', key: 'h', group: 'time', least: 'see', lamp: 'ahead' },
   { name: 'Sources', href: '/sources', key: 's', group: 'set up', least: 'see', lamp: 'sources' },
   { name: 'Settings', href: '/settings', key: 'e', group: 'set up', least: 'administer', lamp: null },
 ]

@@ -7,7 +7,7 @@ import {
   TooltipComponent,
   DataZoomComponent,
 } from 'echarts/components'
-import { init, use } from 'echarts/core'
+import { connect, init, use } from 'echarts/core'
 import { CanvasRenderer } from 'echarts/renderers'
 
 use([
@@ -21,4 +21,4 @@ use([
   CanvasRenderer,
 ])
 
-export { init }
+export { connect, init }

@@ -56,6 +56,18 @@ export async function findAnything(words: string, signal: AbortSignal): Promise<
   return reply.ok ? ((await reply.json()) as Found[]) : []
 }
 
+/** What can be looked back at and fits the words; `href` is the pick as it stands in an address. */
+export async function findPicks(words: string, signal: AbortSignal): Promise<readonly Found[]> {
+  const reply = await fetch(`/past/picks?q=${encodeURIComponent(words)}`, { signal })
+  if (!reply.ok) return []
+  const found = (await reply.json()) as { pick: string; words: string; series: number }[]
+  return found.map(({ pick, words: label, series }) => ({
+    label,
+    what: series === 1 ? 'one series' : `${series} series`,
+    href: pick,
+  }))
+}
+
 /** What another retention of a measure would free, in bytes; or why that cannot be said. */
 export async function askFreed(asked: Record<string, string>): Promise<number | string> {
   const reply = await fetch(`/settings/space/frees?${new URLSearchParams(asked)}`).catch(() => null)

@@ -31,8 +31,8 @@ test('a fan stops: which fan, in which server, in which rack, told by mail; and 
   expect(mail?.text, 'the mail begins with the reason').toMatch(
     /^The device reports this fan failed; fan speed 0.rpm\./,
   )
-  expect(mail?.text).toMatch(/Where: +Breakwater Hall · B04 · U18–19/)
-  expect(mail?.text, 'and says where to look').toMatch(/Look: +http:/)
+  expect(mail?.text).toMatch(/Place: +Breakwater Hall · B04 · U18–19/)
+  expect(mail?.text, 'and says where to look').toMatch(/Link: +http:/)
 
   await row.getByRole('link').first().click()
   const fan = page.locator('[data-testid=part][aria-label^="fan 3:"]')

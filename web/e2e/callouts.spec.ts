@@ -57,7 +57,7 @@ test('a fault is told by mail, by text when it persists, once however often it c
   await expect
     .poll(async () => (await texts()).slice(before).map(({ text }) => text), { timeout: 60_000 })
     .toContainEqual(
-      expect.stringMatching(/^[^:]+: Still there after 15 s, critical: Fan 2 stopped in petrel-03/),
+      expect.stringMatching(/^[^:]+: Still open after 15 s, critical: Fan 2 stopped in petrel-03/),
     )
 
   // It goes and comes back, and our call-out is silent about it.
@@ -155,7 +155,7 @@ test('the page says what the alarm hangs on, and a heartbeat that stays away', a
   test.setTimeout(300_000)
   await page.goto('/alerts/callouts/self-monitoring')
   await expect(page.getByTestId('sentence')).toHaveText(
-    'Should lantern-U fail, nobody is told: collector-1 and the database hang on it alone.',
+    'Should lantern-U fail, nobody is notified: collector-1 and the database hang on it alone.',
   )
   const collector = page.getByTestId('alarm-part').filter({ hasText: 'collector-1' })
   await expect(collector).toContainText('goes with it')

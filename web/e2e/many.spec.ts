@@ -7,8 +7,8 @@ test('several gear at once: a tag, a field, a quiet; what is wrong is said, and 
   page,
 }) => {
   await page.goto('/gear?q=camera')
-  await page.getByLabel('Mark camera-aisle').check()
-  await page.getByLabel('Mark camera-north').check()
+  await page.getByLabel('Select camera-aisle').check()
+  await page.getByLabel('Select camera-north').check()
   const many = page.getByTestId('many')
   await expect(many).toContainText('2 marked')
   const does = page.getByLabel('Act')

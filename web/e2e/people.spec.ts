@@ -111,10 +111,10 @@ test.describe('people', () => {
     await isReady(theirs)
     const factor = theirs.getByRole('region', { name: 'Second factor' })
     await factor.getByLabel('Your password').fill('not this one')
-    await factor.getByRole('button', { name: 'Begin' }).click()
+    await factor.getByRole('button', { name: 'Set up' }).click()
     await expect(factor.getByRole('alert')).toContainText('not your present password')
     await factor.getByLabel('Your password').fill('gulls over the pier')
-    await factor.getByRole('button', { name: 'Begin' }).click()
+    await factor.getByRole('button', { name: 'Set up' }).click()
     const key = await theirs.getByTestId('factor-key').innerText()
     const recovery = await factor
       .getByRole('list', { name: 'Recovery codes' })
@@ -151,7 +151,7 @@ test.describe('people', () => {
     // They may operate, and no more; what they try beyond is in the record.
     expect((await second.request.get('/settings')).status()).toBe(403)
 
-    await row.getByRole('button', { name: `Change ${name}` }).click()
+    await row.getByRole('button', { name: `Edit ${name}` }).click()
     await page.getByRole('button', { name: 'Switch off' }).click()
     await expect(row).toContainText('switched off')
     for (const open of [theirs, second]) {
@@ -245,7 +245,11 @@ test.describe('people', () => {
     const refused = await program.post('/alerts/1/take')
     expect(refused.status()).toBe(403)
     expect(await refused.text()).toContain('A token reads')
-    await page.getByTestId('token-row').filter({ hasText: name }).getByRole('button', { name: 'End' }).click()
+    await page
+      .getByTestId('token-row')
+      .filter({ hasText: name })
+      .getByRole('button', { name: 'Revoke' })
+      .click()
     await expect(page.getByTestId('token-row').filter({ hasText: name })).toHaveCount(0)
     expect((await program.get('/gear/rows')).status()).toBe(401)
     await program.dispose()

@@ -155,7 +155,7 @@ test('gear that is expected to be off is said to be so on its page, and on its p
   await page.goto('/gear?q=petrel-04')
   await page
     .getByTestId('gear-row')
-    .filter({ has: page.locator('b', { hasText: /^petrel-04$/ }) })
+    .filter({ has: page.getByRole('link', { name: 'petrel-04', exact: true }) })
     .click()
   await expect(page.getByTestId('quiet-here')).toContainText('Expected off until')
   await expect(page.getByTestId('quiet-here')).toContainText('by Asta Holm: kept for the summer')

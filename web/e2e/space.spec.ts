@@ -86,7 +86,7 @@ test.describe('space', () => {
     await page.getByRole('button', { name: 'wider' }).click()
     await expect(page).toHaveURL(/from=\d+&to=\d+/)
     await page.goto('/gear/2?w=1y')
-    await expect(page.getByTestId('chart').first()).toContainText('least and most of whole hours')
+    await expect(page.getByTestId('chart').first()).toContainText('min and max of whole hours')
   })
 })
 

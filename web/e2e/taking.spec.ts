@@ -107,7 +107,7 @@ test('whoever takes an alert, from whichever screen, stops the steps of it and o
   const told = async () =>
     (await texts())
       .slice(before)
-      .filter(({ text }) => text.includes('Still there after 75 s'))
+      .filter(({ text }) => text.includes('Still open after 75 s'))
       .map(({ text }) => gearIn(text))
   await expect.poll(told, { timeout: 150_000 }).toContain(UNTAKEN)
   await page.waitForTimeout(8000)

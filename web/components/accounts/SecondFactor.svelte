@@ -94,7 +94,7 @@
         autocomplete="current-password"
         required
       />
-      <Button>Begin</Button>
+      <Button>Set up</Button>
     </Form>
   {/if}
 </Panel>

@@ -46,7 +46,7 @@
           <td class="text-right">
             <Form action="?/dropToken">
               <input type="hidden" name="id" value={token.id} />
-              <Button>End</Button>
+              <Button>Revoke</Button>
             </Form>
           </td>
         </tr>

@@ -4,6 +4,7 @@
   import Select from '../ui/Select.svelte'
   import Button from '../ui/Button.svelte'
   import Checkbox from '../ui/Checkbox.svelte'
+  import Sortable from '../ui/Sortable.svelte'
   import Input from '../ui/Input.svelte'
   import { untrack } from 'svelte'
   import { type CallOut, USUAL_MOST_A_MINUTE } from '#core/callouts'
@@ -154,14 +155,16 @@
     note="what waits for its turn is left out once somebody has taken the alert"
     class="grid gap-1"
   >
-    {#each steps as step, index (step.key)}
-      <CallOutStep
-        bind:step={steps[index]!}
-        {index}
-        {choices}
-        remove={steps.length > 1 ? () => (steps = steps.filter(({ key }) => key !== step.key)) : null}
-      />
-    {/each}
+    <Sortable bind:items={steps} name="Steps" labelOf={(_, index) => `step ${index + 1}`}>
+      {#snippet row(step, index)}
+        <CallOutStep
+          bind:step={() => step, (next) => (steps[index] = next)}
+          {index}
+          {choices}
+          remove={steps.length > 1 ? () => (steps = steps.filter(({ key }) => key !== step.key)) : null}
+        />
+      {/snippet}
+    </Sortable>
     <div>
       <Button
         type="button"

@@ -19,7 +19,7 @@
     choices.rules.find((each) => each.key === key)?.name ?? 'a rule that is gone'
 </script>
 
-<div class="border-rule-2 grid gap-1 border-t py-2 first-of-type:border-t-0" data-testid="step">
+<div class={['grid gap-1 py-2', index > 0 && 'border-rule-2 border-t']} data-testid="step">
   <div class="flex flex-wrap items-end gap-2.5">
     <Input
       label={`${index === 0 ? 'When' : 'Still open after'}`}

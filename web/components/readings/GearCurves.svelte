@@ -48,6 +48,11 @@
     (format: string): string =>
       `/readings?${new URLSearchParams({ r: picked, from: String(Math.round(view.window.fromMs)), to: String(Math.round(view.window.toMs)), format })}`,
   )
+  const windowQuery = $derived(
+    view.window.key === 'own'
+      ? `from=${Math.round(view.window.fromMs)}&to=${Math.round(view.window.toMs)}`
+      : `w=${view.window.key}`,
+  )
   $effect(() => {
     void [refresh, picked, page.url.search]
     if (isFirst) {
@@ -114,7 +119,8 @@
       <span>
         {spanWords(view.window, frame.nowMs, frame.timeZone)} · drag over a curve to zoom,
         <Button look="link" onclick={widen}>wider</Button>
-        · keep as <Link href={exported('csv')} download>CSV</Link>,
+        · <Link href={`/past?s=${picked}&${windowQuery}`}>lay beside others</Link>
+        · export <Link href={exported('csv')} download>CSV</Link>,
         <Link href={exported('openmetrics')} download>OpenMetrics</Link>
       </span>
     </PanelTitle>

@@ -4,7 +4,11 @@
   import { UNITS } from '#core/units'
 
   /** One of all measures, with the unit that a value has to be in. */
-  let { value = $bindable(), label }: { value: MeasureKey; label: string } = $props()
+  let {
+    value = $bindable(),
+    label,
+    hasUnits = true,
+  }: { value: MeasureKey; label: string; hasUnits?: boolean } = $props()
 
   const keys = measureKeys()
   const unitOf = (key: MeasureKey): string => {
@@ -24,6 +28,10 @@
   options={MEASURE_GROUPS.flatMap((group) => [
     ...keys
       .filter((key) => measureOf(key).group === group)
-      .map((key) => ({ value: key, label: `${measureOf(key).label}${unitOf(key)}`, group: group })),
+      .map((key) => ({
+        value: key,
+        label: `${measureOf(key).label}${hasUnits ? unitOf(key) : ''}`,
+        group: group,
+      })),
   ])}
 />

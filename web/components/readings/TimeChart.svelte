@@ -1,9 +1,9 @@
 <script lang="ts">
   import Link from '../ui/Link.svelte'
   import Table from '../ui/Table.svelte'
-  import type { ECharts } from 'echarts/core'
   import { listNames } from '#core/rules'
   import type { ChartView } from '$lib/server/readings/charts'
+  import Chart from './Chart.svelte'
   import { colourOf, timeChartOption } from './timeChartOption'
 
   let {
@@ -19,9 +19,6 @@
     zoom: (fromMs: number, toMs: number) => void
   } = $props()
 
-  let node = $state<HTMLElement | null>(null)
-  let instance = $state.raw<ECharts | null>(null)
-  let themeTurns = $state(0)
   const spoken = $derived(
     `${chart.title}: ${chart.curves.map((curve) => `${curve.label} ${curve.summary === null ? 'without readings' : `last ${curve.summary.last}, from ${curve.summary.min} to ${curve.summary.max}`}`).join('; ')}`,
   )
@@ -33,43 +30,6 @@
       return { key: id, labels: own.map(({ label }) => label), rule: own[0]! }
     }),
   )
-
-  $effect(() => {
-    const element = node
-    if (element === null) return
-    let made: ECharts | null = null
-    let isGone = false
-    const fit = new ResizeObserver(() => made?.resize())
-    void import('$lib/client/echarts').then(({ init }) => {
-      if (isGone) return
-      made = init(element, undefined, { renderer: 'canvas' })
-      made.on('datazoom', (event) => {
-        const { startValue, endValue } =
-          (event as { batch?: { startValue?: number; endValue?: number }[] }).batch?.[0] ?? {}
-        if (startValue !== undefined && endValue !== undefined)
-          zoom(Math.round(startValue), Math.round(endValue))
-      })
-      fit.observe(element)
-      instance = made
-    })
-    const onTheme = () => {
-      themeTurns += 1
-    }
-    addEventListener('rack:theme', onTheme)
-    return () => {
-      isGone = true
-      fit.disconnect()
-      removeEventListener('rack:theme', onTheme)
-      made?.dispose()
-      instance = null
-    }
-  })
-  $effect(() => {
-    void themeTurns
-    instance?.setOption(timeChartOption({ chart, window, timeZone }), { notMerge: true })
-    // Dragging over the chart zooms, without a tool to be chosen first.
-    instance?.dispatchAction({ type: 'takeGlobalCursor', key: 'dataZoomSelect', dataZoomSelectActive: true })
-  })
 </script>
 
 <section
@@ -79,10 +39,10 @@
   <div>
     <h3 class="text-[11px] font-[640]">
       {chart.title}
-      {#if chart.madeOf === 'hours'}<span class="text-ink-3 font-normal">· least and most of whole hours</span
+      {#if chart.madeOf === 'hours'}<span class="text-ink-3 font-normal">· min and max of whole hours</span
         >{/if}
     </h3>
-    <div bind:this={node} class="h-36 w-full" role="img" aria-label={spoken}></div>
+    <Chart option={() => timeChartOption({ chart, window, timeZone })} {spoken} class="h-36" {zoom} />
     <ul class="text-ink-2 mt-0.5 text-xs" data-testid="in-force">
       {#each inForce as { key, labels, rule } (key)}
         <li>
@@ -97,7 +57,7 @@
           >
           {#if labels.length === 1}<Link
               class="text-ink-3"
-              href="/alerts/rules/new?series={rule.seriesId}&like={rule.id}">a line of its own</Link
+              href="/alerts/rules/new?series={rule.seriesId}&like={rule.id}">set another line</Link
             >{/if}
         </li>
       {:else}
@@ -115,9 +75,9 @@
       <tr class="text-ink-3 text-right">
         <th class="text-left font-medium"><span class="sr-only">Curve</span></th>
         <th class="pl-2 font-medium">last</th>
-        <th class="pl-2 font-medium">least</th>
+        <th class="pl-2 font-medium">min</th>
         <th class="pl-2 font-medium">mean</th>
-        <th class="pl-2 font-medium">most</th>
+        <th class="pl-2 font-medium">max</th>
       </tr>
     </thead>
     <tbody>

@@ -1,15 +1,53 @@
 import type { EChartsCoreOption } from 'echarts/core'
-import { ceilingOf, formatReading, resolutionOf } from '#core/catalogue'
-import { axisBounds } from '#core/readings'
-import { formatClock } from '#core/units'
-import type { ChartView } from '$lib/server/readings/charts'
+import { ceilingOf, formatReading, type MeasureKey, resolutionOf } from '#core/catalogue'
+import { axisBounds, type Gap } from '#core/readings'
+import type { Severity } from '#core/rules'
+import { formatClock, type Unit } from '#core/units'
 
 const COLOURS = ['--s1', '--s2', '--s3', '--s4', '--s5', '--s6']
 /** Of a curve, by its place in the chart. */
 export const colourOf = (index: number): string => `var(${COLOURS[index % COLOURS.length]!})`
 
+interface DrawnCurve {
+  readonly label: string
+  readonly times: readonly number[]
+  /** `null` breaks the curve. */
+  readonly values: readonly (number | null)[]
+  readonly gaps?: readonly Gap[]
+  /** Its place among the colours, when it is not its place among the curves. */
+  readonly colour?: number
+  /** Of another time, laid under the others. */
+  readonly isEarlier?: boolean
+}
+
+/** Of many curves at each time the least, the quartiles and the most. */
+export interface DrawnBand {
+  readonly times: readonly number[]
+  readonly min: readonly (number | null)[]
+  readonly low: readonly (number | null)[]
+  readonly median: readonly (number | null)[]
+  readonly high: readonly (number | null)[]
+  readonly max: readonly (number | null)[]
+}
+
+/** What is drawn on one pair of axes. */
+export interface Drawable {
+  readonly unit: Unit
+  readonly measure: MeasureKey
+  readonly curves: readonly DrawnCurve[]
+  readonly band?: DrawnBand
+  readonly lines: readonly { readonly value: number; readonly severity: Severity; readonly text: string }[]
+  readonly spans: readonly { readonly fromMs: number; readonly toMs: number; readonly severity: Severity }[]
+  /** Where nothing was heard of any of its curves. */
+  readonly gaps: readonly Gap[]
+  /** Marks on the axis of time: something has changed there. */
+  readonly marks?: readonly number[]
+  /** How its numbers are worded, when not as readings of its measure. */
+  readonly say?: (value: number) => string
+}
+
 interface Shown {
-  readonly chart: ChartView
+  readonly chart: Drawable
   readonly window: { readonly fromMs: number; readonly toMs: number }
   readonly timeZone: string
 }
@@ -60,18 +98,76 @@ export function timeChartOption(shown: Shown): EChartsCoreOption {
       itemSize: 0,
       feature: { dataZoom: { yAxisIndex: 'none', icon: { zoom: 'none', back: 'none' } } },
     },
-    series: chart.curves.map((curve, index) => ({
-      type: 'line',
-      name: curve.label,
-      showSymbol: curve.times.length < 3,
-      symbolSize: 4,
-      lineStyle: { width: 1.5 },
-      color: token(COLOURS[index % COLOURS.length]!),
-      step: chart.unit === 'state' ? 'end' : false,
-      data: withBreaks(curve),
-      ...(index === 0 ? marks(chart, token) : {}),
-    })),
+    series: [
+      ...chart.curves.map((curve, index) => ({
+        type: 'line',
+        name: curve.label,
+        showSymbol: curve.times.length < 3,
+        symbolSize: 4,
+        lineStyle: lineStyle(curve, index),
+        emphasis: { focus: 'series', lineStyle: { width: 2.5 } },
+        blur: { lineStyle: { opacity: 0.25 } },
+        color: token(colourName(curve, index)),
+        step: chart.unit === 'state' ? 'end' : false,
+        data: withBreaks(curve),
+        ...(index === 0 ? marks(chart, token) : {}),
+      })),
+      ...(chart.band === undefined ? [] : bandSeries(chart.band, token)),
+    ],
   }
+}
+
+const colourName = ({ colour }: DrawnCurve, index: number): string =>
+  COLOURS[(colour ?? index) % COLOURS.length]!
+
+/** Beyond six the colours come again, with broken lines; what was earlier is faint. */
+function lineStyle({ colour, isEarlier }: DrawnCurve, index: number) {
+  const place = colour ?? index
+  return {
+    width: isEarlier === true ? 1 : 1.5,
+    opacity: isEarlier === true ? 0.45 : 1,
+    type: place >= COLOURS.length ? 'dashed' : 'solid',
+  }
+}
+
+/** The span of all lightly, the half in the middle darker, and the median. */
+function bandSeries(band: DrawnBand, token: Token) {
+  const colour = token('--s1')
+  const base = { type: 'line', symbol: 'none', silent: true, connectNulls: false, lineStyle: { width: 0 } }
+  const difference = (upper: readonly (number | null)[], lower: readonly (number | null)[]) =>
+    band.times.map((at, index) => {
+      const [high, low] = [upper[index] ?? null, lower[index] ?? null]
+      return [at, high === null || low === null ? null : high - low]
+    })
+  const own = (values: readonly (number | null)[]) =>
+    band.times.map((at, index) => [at, values[index] ?? null])
+  const layer = (
+    stack: string,
+    lower: readonly (number | null)[],
+    upper: readonly (number | null)[],
+    opacity: number,
+  ) => [
+    { ...base, stack, stackStrategy: 'all', data: own(lower), tooltip: { show: false } },
+    {
+      ...base,
+      stack,
+      stackStrategy: 'all',
+      data: difference(upper, lower),
+      areaStyle: { color: colour, opacity },
+      tooltip: { show: false },
+    },
+  ]
+  return [
+    ...layer('all', band.min, band.max, 0.13),
+    ...layer('half', band.low, band.high, 0.25),
+    {
+      ...base,
+      name: 'median',
+      color: colour,
+      lineStyle: { width: 1.5, color: colour },
+      data: own(band.median),
+    },
+  ]
 }
 
 interface ChartPoint {
@@ -85,7 +181,8 @@ function tooltip(points: readonly ChartPoint[], { chart, timeZone }: Shown): HTM
   const sheet = document.createElement('div')
   const said = points.flatMap(({ seriesIndex = 0, seriesName = '', value }) => {
     const [atMs, read] = Array.isArray(value) ? (value as readonly unknown[]) : []
-    return typeof atMs === 'number' && typeof read === 'number'
+    // What a band is stacked of has no name, and says nothing by itself.
+    return typeof atMs === 'number' && typeof read === 'number' && !/^series/.test(seriesName)
       ? [{ seriesIndex, seriesName, atMs, read }]
       : []
   })
@@ -96,22 +193,25 @@ function tooltip(points: readonly ChartPoint[], { chart, timeZone }: Shown): HTM
     const row = document.createElement('p')
     const dot = document.createElement('span')
     dot.className = 'mr-1.5 inline-block size-2'
-    dot.style.backgroundColor = colourOf(seriesIndex)
+    dot.style.backgroundColor = colourOf(chart.curves[seriesIndex]?.colour ?? seriesIndex)
     const value = document.createElement('b')
     value.className = 'ml-3'
-    value.textContent = formatReading(chart.measure, read)
+    value.textContent = wordsOf(read, chart)
     row.append(dot, seriesName, value)
     sheet.append(row)
   }
   return sheet
 }
 
+const wordsOf = (value: number, { say, measure }: Drawable): string =>
+  say === undefined ? formatReading(measure, value) : say(value)
+
 const instantWords = (atMs: number, timeZone: string): string =>
   new Intl.DateTimeFormat('en-GB', { dateStyle: 'medium', timeStyle: 'medium', timeZone }).format(atMs)
 
 /** Between states there is nothing to name. */
-function axisValue(value: number, chart: ChartView): string {
-  const words = formatReading(chart.measure, value)
+function axisValue(value: number, chart: Drawable): string {
+  const words = wordsOf(value, chart)
   return chart.unit === 'state' && words === `state ${value}` ? '' : words
 }
 
@@ -124,52 +224,60 @@ function axisTime(atMs: number, { window, timeZone }: Shown): string {
 }
 
 /** A curve is broken where nothing was heard, never drawn across. */
-function withBreaks(curve: ChartView['curves'][number]): (readonly [number, number | null])[] {
+function withBreaks({ times, values, gaps = [] }: DrawnCurve): (readonly [number, number | null])[] {
   const points: (readonly [number, number | null])[] = []
   let gap = 0
-  curve.times.forEach((atMs, index) => {
-    while (gap < curve.gaps.length && curve.gaps[gap]!.toMs <= atMs) {
-      points.push([curve.gaps[gap]!.fromMs + 1, null])
+  times.forEach((atMs, index) => {
+    while (gap < gaps.length && gaps[gap]!.toMs <= atMs) {
+      points.push([gaps[gap]!.fromMs + 1, null])
       gap += 1
     }
-    points.push([atMs, curve.values[index]!])
+    points.push([atMs, values[index] ?? null])
   })
   return points
 }
 
 /** Round ends of the axis, wide enough for the lines of the rule that are near what was read. */
-function bounds(chart: ChartView): { min?: number; max?: number; interval?: number } {
-  const values = chart.curves.flatMap((curve) => curve.values)
+function bounds(chart: Drawable): { min?: number; max?: number; interval?: number } {
+  const all = [...chart.curves.map(({ values }) => values), chart.band?.min ?? [], chart.band?.max ?? []]
+  const values = all.flatMap((each) => each.filter((value) => value !== null))
   if (values.length === 0) return {}
   return axisBounds(
     values,
     chart.lines.map((line) => line.value),
-    resolutionOf(chart.measure),
-    ceilingOf(chart.measure),
+    chart.say === undefined ? resolutionOf(chart.measure) : 0.001,
+    chart.say === undefined ? ceilingOf(chart.measure) : Infinity,
   )
 }
 
-function marks(chart: ChartView, token: Token) {
+function marks(chart: Drawable, token: Token) {
   // Of two lines close to each other one is named above, the other below.
   const highest = Math.max(...chart.lines.map((line) => line.value))
   return {
     markLine: {
       silent: true,
       symbol: 'none',
-      data: chart.lines.map((line) => ({
-        yAxis: line.value,
-        lineStyle: {
-          color: token(line.severity === 'critical' ? '--crit' : '--warn'),
-          type: 'dashed',
-          width: 1,
-        },
-        label: {
-          formatter: `${line.severity}: ${line.text}`,
-          position: line.value >= highest ? 'insideStartTop' : 'insideStartBottom',
-          color: token(line.severity === 'critical' ? '--crit' : '--warn'),
-          fontSize: 10,
-        },
-      })),
+      data: [
+        ...(chart.marks ?? []).map((atMs) => ({
+          xAxis: atMs,
+          lineStyle: { color: token('--ink-3'), type: 'dotted', width: 1 },
+          label: { formatter: '▾', position: 'end', color: token('--ink-3'), fontSize: 9, distance: 0 },
+        })),
+        ...chart.lines.map((line) => ({
+          yAxis: line.value,
+          lineStyle: {
+            color: token(line.severity === 'critical' ? '--crit' : '--warn'),
+            type: 'dashed',
+            width: 1,
+          },
+          label: {
+            formatter: `${line.severity}: ${line.text}`,
+            position: line.value >= highest ? 'insideStartTop' : 'insideStartBottom',
+            color: token(line.severity === 'critical' ? '--crit' : '--warn'),
+            fontSize: 10,
+          },
+        })),
+      ],
     },
     markArea: {
       silent: true,

@@ -1,5 +1,6 @@
 <script lang="ts">
   import Form from '../ui/Form.svelte'
+  import Link from '../ui/Link.svelte'
   import Panel from '../ui/Panel.svelte'
   import Select from '../ui/Select.svelte'
   import Button from '../ui/Button.svelte'
@@ -17,6 +18,7 @@
     PART_KINDS,
     SENSOR_ROLES,
   } from '#core/catalogue'
+  import { FINITE_MEASURES } from '#core/forecast'
   import { kindWords, RULE_KINDS, ruleFromFields, ruleWords, type RuleKind, type Severity } from '#core/rules'
   import { writeAmount } from '#core/units'
   import type { RuleOptions } from '$lib/server/rules/rules'
@@ -60,10 +62,17 @@
     isMeasureKey(fields['measure'] ?? '') ? (fields['measure'] as MeasureKey) : 'hw.temperature',
   )
   const hasMeasure = $derived(kind !== 'text' && kind !== 'noData')
+  /** Attributes of drives are too many to choose from: the one that was come with is among them. */
+  const known = untrack(() => {
+    const own = given['measure'] ?? ''
+    const all = measureKeys()
+    return !isMeasureKey(own) || all.includes(own) ? all : [...all, own]
+  })
   const keys = $derived(
-    measureKeys().filter((key) => {
+    known.filter((key) => {
       const isState = measureOf(key).kind === 'state'
       if (kind === 'state') return isState
+      if (kind === 'ahead') return FINITE_MEASURES.includes(key)
       return kind === 'change' || kind === 'count' || kind === 'silent' ? true : !isState
     }),
   )
@@ -219,6 +228,13 @@
 </Form>
 {#if kind === 'text'}
   <PatternTrial {fields} {timeZone} />
+{:else if kind === 'ahead'}
+  <Panel aria-label="What it looks at">
+    <p>
+      Days left are counted to the date that is forecast, at which the critical line is reached.
+      <Link href="/ahead">See what runs out</Link>
+    </p>
+  </Panel>
 {:else if mayChange}
   <RuleRehearsal
     rule={filled.kind === 'rule' ? filled.rule : null}

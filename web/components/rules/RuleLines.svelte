@@ -122,6 +122,9 @@
       ['above', 'above'],
     ])}
     {@render text('secondAt', 'Second line', 'w-28')}
+  {:else if kind === 'ahead'}
+    {@render text('warningDays', 'Warning below (days)', 'w-36', '30')}
+    {@render text('criticalDays', 'Critical below (days)', 'w-36', '7')}
   {:else if kind === 'silent'}
     {@render text('afterSpan', 'Not heard for', 'w-24', '10 min')}
   {:else if kind === 'text'}

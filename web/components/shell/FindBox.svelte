@@ -12,10 +12,20 @@
     find,
     go,
     input = $bindable(null),
+    placeholder = 'Find gear, part, source, address',
+    label = 'Find gear, part, source or address',
+    shortcut = null,
+    class: looks = 'max-w-85',
   }: {
     find: (words: string, signal: AbortSignal) => Promise<readonly Found[]>
     go: (href: string) => void
     input?: HTMLElement | null
+    placeholder?: string
+    /** What it is called where it cannot be seen. */
+    label?: string
+    /** The key that leads here. */
+    shortcut?: string | null
+    class?: string
   } = $props()
 
   let words = $state('')
@@ -53,25 +63,27 @@
 </script>
 
 <Combobox.Root type="single" bind:open={isOpen} value="" onValueChange={choose} inputValue={words}>
-  <div class="relative w-full max-w-85 min-w-40">
+  <div class="relative w-full min-w-40 {looks}">
     <Combobox.Input
       bind:ref={input}
       class={[FIELD, 'w-full pr-8']}
-      placeholder="Find gear, part, source, address"
-      aria-label="Find gear, part, source or address"
+      {placeholder}
+      aria-label={label}
       oninput={(event) => {
         ask(event.currentTarget.value)
         isOpen = true
       }}
     />
-    <kbd
-      class="text-ink-2 border-rule pointer-events-none absolute top-1.5 right-2 rounded-xs border px-1.5 font-mono text-[10px]"
-      >/</kbd
-    >
+    {#if shortcut !== null}
+      <kbd
+        class="text-ink-2 border-rule pointer-events-none absolute top-1.5 right-2 rounded-xs border px-1.5 font-mono text-[10px]"
+        >{shortcut}</kbd
+      >
+    {/if}
   </div>
   <Combobox.Portal>
     {#if words.trim() !== ''}
-      <Combobox.Content class="bg-sheet border-ink z-30 w-96 border p-1" sideOffset={4} align="start">
+      <Combobox.Content class="bg-sheet border-ink z-30 w-[30rem] border p-1" sideOffset={4} align="start">
         {#each found as { label, what, href } (href)}
           <Combobox.Item
             value={href}

@@ -8,6 +8,7 @@ export const ITEM =
 export const HEADING = 'text-ink-3 px-3 pt-1.5 pb-0.5 text-[11px] font-[620]'
 export const LINK = 'decoration-rule underline underline-offset-2 hover:decoration-current'
 export const SMALL = 'text-ink-2 text-xs'
+export const MONO = 'font-mono text-[11px]'
 export const OVERLAY = 'fixed inset-0 z-30 bg-black/35'
 
 /** One of those that a person can choose from, as it is given. */

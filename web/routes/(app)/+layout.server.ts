@@ -8,7 +8,19 @@ import { ownMeasures } from '$lib/server/readings/ownMeasures'
 import { CLOCK } from '$lib/client/topics'
 
 export const load: LayoutServerLoad = async ({ locals, depends }) => {
-  hears(depends, 'alerts', 'quiet', 'sources', 'places', 'callouts', 'demo', 'accounts', 'measures', CLOCK)
+  hears(
+    depends,
+    'alerts',
+    'quiet',
+    'sources',
+    'places',
+    'callouts',
+    'demo',
+    'accounts',
+    'measures',
+    'forecasts',
+    CLOCK,
+  )
   const { id, name, role } = signedIn(locals)
   const present = presentOf(locals)
   const [theme, shell, measures] = await Promise.all([

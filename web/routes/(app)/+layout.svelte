@@ -15,6 +15,7 @@
   import { addressOf, keepingWhatStands } from '$lib/client/standing'
   import { CLOCK, keysOf, Stale, topicKey } from '$lib/client/topics'
   import CallStrip from '$lib/components/callouts/CallStrip.svelte'
+  import { toasts } from '$lib/components/ui/toasts.svelte'
   import FindBox from '$lib/components/shell/FindBox.svelte'
   import KeysDialog from '$lib/components/shell/KeysDialog.svelte'
   import PersonMenu from '$lib/components/shell/PersonMenu.svelte'
@@ -178,7 +179,7 @@
       class="bg-sheet border-rule z-20 flex min-h-12 flex-wrap items-center gap-x-4 gap-y-1 border-b px-5 py-1 lg:sticky lg:top-0 lg:h-12 lg:flex-nowrap lg:py-0"
     >
       <b class="whitespace-nowrap">{data.shell.site.name}</b>
-      <FindBox bind:input={findInput} find={findAnything} {go} />
+      <FindBox bind:input={findInput} find={findAnything} {go} shortcut="/" />
       <WindowPicker
         key={shown.key}
         {ownLabel}
@@ -245,4 +246,7 @@
     </main>
   </div>
 </div>
+{#if toasts.isWanted}
+  {#await import('$lib/components/ui/Toaster.svelte') then { default: Toaster }}<Toaster />{/await}
+{/if}
 <KeysDialog bind:isOpen={areKeysShown} {keys} />

@@ -3,11 +3,12 @@
   import Link from '$lib/components/ui/Link.svelte'
   import Panel from '$lib/components/ui/Panel.svelte'
   import { invalidate } from '$app/navigation'
-  import { formatMoment } from '#core/units'
+  import { formatDate, formatMoment } from '#core/units'
   import { useLive } from '$lib/client/live.svelte'
   import { takeAlert } from '$lib/client/requests'
   import AlertLine from '$lib/components/alerts/AlertLine.svelte'
   import AlikeLine from '$lib/components/alerts/AlikeLine.svelte'
+  import { toasts } from '$lib/components/ui/toasts.svelte'
   import Glyph from '$lib/components/ui/Glyph.svelte'
   import Rack from '$lib/components/site/Rack.svelte'
   import type { PageProps } from './$types'
@@ -16,11 +17,10 @@
   const live = useLive()
   const timeZone = $derived(data.shell.site.timeZone)
   const racks = $derived(data.rooms.reduce((sum, room) => sum + room.racks.length, 0))
-  let refusal = $state<string | null>(null)
 
   async function take(id: number): Promise<void> {
     const done = await takeAlert(id)
-    refusal = done.kind === 'refused' ? done.message : null
+    if (done.kind === 'refused') void toasts.say({ text: done.message, kind: 'problem' })
     await invalidate('rack:alerts')
   }
   const taking = $derived(data.mayTake ? take : null)
@@ -33,7 +33,6 @@
 <div class="grid grid-cols-1 items-start gap-4 lg:grid-cols-[minmax(0,1fr)_372px]">
   <div class="grid gap-3.5">
     <Panel title="Needs you" note={data.notes.join(' · ')} id="now">
-      {#if refusal !== null}<p class="text-crit mb-2" role="alert">{refusal}</p>{/if}
       <ul>
         {#each data.entries as entry (entry.kind === 'one' ? entry.row.id : entry.alike.rows[0]?.id)}
           {#if entry.kind === 'one'}
@@ -52,6 +51,22 @@
         {/each}
       </ul>
     </Panel>
+    {#each data.asides as aside (aside.title)}
+      <Panel title={aside.title} note={aside.note}>
+        <ul>
+          {#each aside.rows as { href, name, text, atMs } (href)}
+            <li
+              class="border-rule-2 text-ink-2 grid grid-cols-[minmax(0,1fr)_auto] gap-3 border-t py-1.5 text-xs"
+              data-testid="aside-row"
+              data-row
+            >
+              <span class="truncate"><Link class="text-ink" {href}>{name}</Link> {text}</span>
+              <span>{formatDate(atMs, timeZone)}</span>
+            </li>
+          {/each}
+        </ul>
+      </Panel>
+    {/each}
     <Panel title="Cleared by itself" note="last 24 hours" id="lately">
       <ul>
         {#each data.cleared as { id, title, gearId, openedAtMs, clearedAtMs, lasted, takenBy } (id)}

@@ -132,9 +132,9 @@ function sentenceOf(
           }.`,
       )
       .join(' ')
-  if (on.length === 0) return 'Nobody is told of anything: there is no call-out.'
+  if (on.length === 0) return 'Nobody is notified of anything: there is no call-out.'
   const duty = duties.find(({ onDutyName }) => onDutyName !== null)
-  return `${on.length} ${on.length === 1 ? 'call-out' : 'call-outs'}, and everything gets through. ${
+  return `${on.length} ${on.length === 1 ? 'call-out' : 'call-outs'}, and all channels work. ${
     duty === undefined ? 'No team has a duty calendar.' : `${duty.onDutyName} of the ${duty.team} is on duty.`
   }`
 }

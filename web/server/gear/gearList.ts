@@ -1,4 +1,4 @@
-import { type GearListRow, tagsOf } from '#core/gear'
+import { GEAR_STATES, type GearListRow, tagsOf } from '#core/gear'
 import { listGear } from '#db/gear'
 import type { Present } from '../platform/present.ts'
 import { placeOf } from './inventory.ts'
@@ -7,19 +7,19 @@ import { placeOf } from './inventory.ts'
 export const FIRST_ROWS = 100
 
 /**
- * Gear by name with its state.
+ * Gear with its state: what needs attention first, then by name.
  * @param most the first of it; all when not said
  */
 export async function loadGearList(present: Present, most?: number): Promise<GearListRow[]> {
-  const [gear, rules, states, alerts] = await Promise.all([
-    listGear(present.db, most),
+  const states = await present.states()
+  const [gear, rules, alerts] = await Promise.all([
+    listGear(present.db, most, [...states.keys()]),
     present.tagRules(),
-    present.states(),
     present.openAlerts(),
   ])
   const open = new Map<number, number>()
   for (const { gearId } of alerts) if (gearId !== null) open.set(gearId, (open.get(gearId) ?? 0) + 1)
-  return gear.map((each) => ({
+  const rows = gear.map((each) => ({
     id: each.id,
     name: each.name,
     kind: each.kind,
@@ -30,4 +30,5 @@ export async function loadGearList(present: Present, most?: number): Promise<Gea
     tags: tagsOf(each, rules),
     openCount: open.get(each.id) ?? 0,
   }))
+  return rows.sort((a, b) => GEAR_STATES.indexOf(a.state) - GEAR_STATES.indexOf(b.state))
 }

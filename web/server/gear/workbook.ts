@@ -6,10 +6,14 @@ import { Refused } from '../platform/refused.ts'
 export interface Sheet {
   readonly name: string
   readonly head: readonly string[]
-  readonly rows: readonly (readonly (string | number)[])[]
+  /** A date is what a clock shows there, as if it were UTC: a spreadsheet knows no zones. */
+  readonly rows: readonly (readonly (string | number | Date)[])[]
 }
 
 const LONGEST_COLUMN = 48
+
+const widthOf = (cell: string | number | Date): number =>
+  cell instanceof Date ? 'yyyy-mm-dd hh:mm'.length : String(cell).length
 
 /** A workbook (ISO/IEC 29500), one sheet after the other, with a head that stays. */
 export async function writeWorkbook(sheets: readonly Sheet[]): Promise<Buffer> {
@@ -20,7 +24,7 @@ export async function writeWorkbook(sheets: readonly Sheet[]): Promise<Buffer> {
       columns: head.map((title, index) => ({
         width: Math.min(
           LONGEST_COLUMN,
-          rows.reduce((most, row) => Math.max(most, String(row[index] ?? '').length), title.length) + 2,
+          rows.reduce((most, row) => Math.max(most, widthOf(row[index] ?? '')), title.length) + 2,
         ),
       })),
       data: [
@@ -32,7 +36,9 @@ export async function writeWorkbook(sheets: readonly Sheet[]): Promise<Buffer> {
               ? null
               : typeof cell === 'number'
                 ? { value: cell, type: Number as NumberConstructor }
-                : { value: cell, type: String as StringConstructor },
+                : cell instanceof Date
+                  ? { value: cell, type: Date as DateConstructor, format: 'yyyy-mm-dd hh:mm' }
+                  : { value: cell, type: String as StringConstructor },
           ),
         ),
       ],

@@ -47,8 +47,9 @@ test('every way in is found', () => {
   expect(doors.map(words)).toContain('POST /(app)/own?/begin')
 })
 
-test('what is open to everybody is what lets people in, and no more', () => {
+test('what is open to everybody is what lets people in, and what a secret in its address lets read, and no more', () => {
   expect([...new Set(doors.filter((door) => needs(door) === null).map(words))].sort()).toEqual([
+    'GET /calendar/[token]',
     'GET /healthz',
     'GET /readyz',
     'GET /setup',
@@ -64,21 +65,24 @@ test('what is open to everybody is what lets people in, and no more', () => {
   ])
 })
 
-test('who may see changes their own account alone', () => {
+test('who may see changes their own account and their own links alone', () => {
   const may = doors.filter((door) => door.method !== 'GET' && needs(door) === 'see').map(words)
   expect(
-    may.every((door) => door.startsWith('POST /(app)/own?/') || door === 'POST /(app)/sign-out'),
+    may.every((door) => /^POST \/\(app\)\/(own\?\/|ahead\/calendar\?\/|sign-out$)/.test(door)),
     may.join(),
   ).toBe(true)
 })
 
-test('who may operate takes alerts, speaks of them, quiets them, and has sources asked', () => {
+test('who may operate takes alerts, speaks of them, quiets them, notes orders, and has sources asked', () => {
   expect(
     doors
       .filter((door) => door.method !== 'GET' && needs(door) === 'operate')
       .map(words)
       .sort(),
   ).toEqual([
+    'POST /(app)/ahead/[id]?/endOrder',
+    'POST /(app)/ahead/[id]?/mark',
+    'POST /(app)/ahead/[id]?/order',
     'POST /(app)/alerts/[id]/take',
     'POST /(app)/alerts/[id]?/accept',
     'POST /(app)/alerts/[id]?/comment',
@@ -91,6 +95,10 @@ test('who may operate takes alerts, speaks of them, quiets them, and has sources
     'POST /(app)/alerts?/take',
     'POST /(app)/gear?/accept',
     'POST /(app)/gear?/quiet',
+    'POST /(app)/past/quiet?/addJob',
+    'POST /(app)/past/quiet?/deleteJob',
+    'POST /(app)/past?/deleteView',
+    'POST /(app)/past?/keep',
     'POST /(app)/sources/[id]/check',
   ])
 })

@@ -8,6 +8,7 @@ const OPEN = new Set([
   '/sign-in/directory',
   '/sign-in/directory/back',
   '/welcome/[token]',
+  '/calendar/[token]',
   '/setup',
   '/healthz',
   '/readyz',
@@ -30,6 +31,15 @@ const READS: Readonly<Record<string, Role>> = {
 
 /** Everything that changes something, by route and form action. What is not listed is for administrators. */
 const CHANGES: Readonly<Record<string, Role>> = {
+  '/(app)/past?/keep': 'operate',
+  '/(app)/past?/deleteView': 'operate',
+  '/(app)/past/quiet?/addJob': 'operate',
+  '/(app)/past/quiet?/deleteJob': 'operate',
+  '/(app)/ahead/calendar?/add': 'see',
+  '/(app)/ahead/calendar?/delete': 'see',
+  '/(app)/ahead/[id]?/order': 'operate',
+  '/(app)/ahead/[id]?/endOrder': 'operate',
+  '/(app)/ahead/[id]?/mark': 'operate',
   '/(app)/sign-out': 'see',
   '/(app)/own?/rename': 'see',
   '/(app)/own?/theme': 'see',

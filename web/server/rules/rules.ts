@@ -1,4 +1,4 @@
-import type { GearKind } from '#core/catalogue'
+import { type GearKind, isMeasureKey, type MeasureKey } from '#core/catalogue'
 import {
   fieldsOfRule,
   isSeriesRule,
@@ -145,6 +145,8 @@ export async function loadRuleForm(
   const likeId = Number(like.get('like') ?? '0')
   const subject = await findSubject(db, Number(like.get('series') ?? '0'))
   if (subject !== undefined) return formForSeries(db, options, subject, likeId)
+  const measure = like.get('measure') ?? ''
+  if (isMeasureKey(measure)) return { options, fields: fieldsOfLine(measure, like), kept: null, like: null }
   const pattern = like.get('pattern')
   if (pattern !== null) return { options, fields: fieldsOfPattern(pattern), kept: null, like: null }
   const other = likeId > 0 ? await findRule(db, likeId) : null
@@ -211,6 +213,20 @@ async function formForSeries(
     },
     kept: null,
     like: base?.rule.name ?? null,
+  }
+}
+
+/** A line that somebody has looked at, where they have looked. */
+function fieldsOfLine(measure: MeasureKey, asked: URLSearchParams): Record<string, string> {
+  const given = (name: string, otherwise = ''): string => (asked.get(name) ?? otherwise).slice(0, 120)
+  return {
+    ...EMPTY,
+    measure,
+    direction: given('direction') === 'below' ? 'below' : 'above',
+    warning: given('warning'),
+    role: given('role'),
+    whereKind: given('whereKind', 'everywhere'),
+    whereValue: given('whereValue'),
   }
 }
 

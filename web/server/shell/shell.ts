@@ -2,6 +2,7 @@ import type { GearState } from '#core/gear'
 import { worstState } from '#core/gear'
 import { foldAlerts } from '#core/alerts'
 import { CHANNEL_FORMS, listScreenCalls } from '#db/callouts'
+import { countDue } from '#db/forecast'
 import { readDemoProgress } from '#db/platform'
 import { alertRows } from '../alerts/alertRows.ts'
 import type { Present } from '../platform/present.ts'
@@ -11,10 +12,13 @@ export interface Lamp {
   readonly count: number
 }
 
+/** What must be ordered within this lights the lamp. */
+const ORDER_MS = 7 * 86_400_000
+
 /** What stands around every screen: the site, the lamps of the rail, how fresh everything is. */
 export async function loadShell(present: Present) {
   const { db, nowMs } = present
-  const [site, sources, silent, alerts, states, demo, calls] = await Promise.all([
+  const [site, sources, silent, alerts, states, demo, calls, due] = await Promise.all([
     present.site(),
     present.sourceCount(),
     present.silent(),
@@ -22,6 +26,7 @@ export async function loadShell(present: Present) {
     present.states(),
     readDemoProgress(db),
     listScreenCalls(db, 20),
+    countDue(db, new Date(nowMs + ORDER_MS)),
   ])
   const groups = foldAlerts(
     alerts
@@ -45,6 +50,7 @@ export async function loadShell(present: Present) {
     lamps: {
       watch,
       gear: lampOf([...states.values()]),
+      ahead: due === 0 ? null : ({ state: 'warning', count: due } satisfies Lamp),
       sources: failing === 0 ? null : ({ state: 'noData', count: failing } satisfies Lamp),
     },
     heard: {

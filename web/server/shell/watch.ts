@@ -4,13 +4,14 @@ import { formatElapsed } from '#core/units'
 import { listCleared } from '#db/alerts'
 import type { Db } from '#db/platform'
 import { openAlerts } from '../alerts/watchSource.ts'
+import { ahead } from '../forecast/watchSource.ts'
 import type { Present } from '../platform/present.ts'
 import { loadWhere } from '../site/rooms.ts'
 import { silence } from '../sources/watchSource.ts'
 import type { WatchSource } from './watchSource.ts'
 
 /** Who has something to say on Watch, in the order of the sentence. */
-export const WATCH_SOURCES: readonly WatchSource[] = [openAlerts, silence]
+export const WATCH_SOURCES: readonly WatchSource[] = [openAlerts, silence, ahead]
 
 /** The first screen: what needs somebody now, where it is, and what went away by itself. */
 export async function loadWatch(present: Present, window: TimeWindow) {
@@ -23,6 +24,7 @@ export async function loadWatch(present: Present, window: TimeWindow) {
     sentence: watchSentence(said.map(({ finding }) => finding)),
     entries: gatherAlike(said.flatMap(({ rows }) => rows)),
     notes: said.flatMap(({ notes }) => notes),
+    asides: said.flatMap(({ aside }) => aside ?? []),
     sourceIds: said.flatMap(({ sourceIds }) => sourceIds),
     rooms,
     cleared,

@@ -18,4 +18,18 @@ export interface WatchSaid {
   readonly sourceIds: readonly number[]
   /** About what is left out of the rows: “3 quieted or accepted”. */
   readonly notes: readonly string[]
+  /** What can wait, in a list of its own beside what needs somebody. */
+  readonly aside?: Aside
+}
+
+export interface Aside {
+  readonly title: string
+  readonly note: string
+  readonly href: string
+  readonly rows: readonly {
+    readonly href: string
+    readonly name: string
+    readonly text: string
+    readonly atMs: number
+  }[]
 }

@@ -4,36 +4,29 @@
   import Panel from '$lib/components/ui/Panel.svelte'
   import Select from '$lib/components/ui/Select.svelte'
   import Button from '$lib/components/ui/Button.svelte'
-  import Checkbox from '$lib/components/ui/Checkbox.svelte'
+  import DataTable from '$lib/components/ui/DataTable.svelte'
+  import type { Column } from '$lib/components/ui/dataTable'
   import Input from '$lib/components/ui/Input.svelte'
   import { goto } from '$app/navigation'
   import { page } from '$app/state'
-  import { createVirtualizer } from '@tanstack/svelte-virtual'
-  import { untrack } from 'svelte'
   import { GEAR_KINDS } from '#core/catalogue'
   import { fitsGearList, GEAR_STATES, gearListFilterOf, STATE_WORDS } from '#core/gear'
   import ManyGear from '$lib/components/gear/ManyGear.svelte'
   import GearTabs from '$lib/components/gear/GearTabs.svelte'
   import Glyph from '$lib/components/ui/Glyph.svelte'
   import { WholeList } from '$lib/client/wholeList.svelte'
+  import { MONO, SMALL } from '$lib/components/ui/looks'
   import type { PageProps } from './$types'
 
   let { data, form }: PageProps = $props()
 
-  const ROW = 37
   let marked = $state<ReadonlySet<number>>(new Set())
-  const toggled = (id: number): ReadonlySet<number> =>
-    new Set(marked.has(id) ? [...marked].filter((each) => each !== id) : [...marked, id])
-  const COLUMNS =
-    'grid grid-cols-[24px_minmax(120px,1.2fr)_130px_minmax(120px,1fr)_120px_minmax(150px,1.2fr)_120px] items-center gap-2'
-
   const filter = $derived(gearListFilterOf(page.url.searchParams))
   const list = new WholeList(
     () => data.list,
     () => '/gear/rows',
   )
   const shown = $derived(list.rows.filter((gear) => fitsGearList(gear, filter)))
-  const all = $derived(shown.length > 0 && shown.every(({ id }) => marked.has(id)))
   const sentence = $derived.by(() => {
     const bad = data.unwell
     if (data.count === 0) return 'No gear is known yet. It appears when a first source is heard.'
@@ -60,20 +53,37 @@
       })
       .toSorted((a, b) => b.count - a.count),
   )
-  let scroller = $state<HTMLElement | null>(null)
-  const rows = createVirtualizer<HTMLElement, HTMLElement>({
-    count: untrack(() => shown.length),
-    getScrollElement: () => scroller,
-    estimateSize: () => ROW,
-    overscan: 12,
-    initialRect: { width: 1000, height: 640 },
-  })
-  $effect(() => {
-    const count = shown.length
-    void scroller
-    untrack(() => $rows.setOptions({ count, getScrollElement: () => scroller }))
-  })
-
+  type Row = (typeof shown)[number]
+  const COLUMNS: readonly Column<Row>[] = [
+    { key: 'name', label: 'Name', width: 'w-36 grow-[1.2]', value: ({ name }) => name },
+    {
+      key: 'state',
+      label: 'State',
+      order: ({ state }) => GEAR_STATES.indexOf(state),
+      width: 'w-36',
+      value: ({ state, openCount }) => `${STATE_WORDS[state]}${openCount > 0 ? `, ${openCount} open` : ''}`,
+    },
+    { key: 'kind', label: 'Kind', width: 'w-32', looks: SMALL, value: ({ kind }) => GEAR_KINDS[kind].label },
+    { key: 'model', label: 'Model', width: 'w-28 grow', looks: SMALL, value: ({ model }) => model },
+    { key: 'serial', label: 'Serial', width: 'w-28', looks: MONO, value: ({ serial }) => serial },
+    { key: 'place', label: 'Place', width: 'w-40 grow-[1.2]', looks: MONO, value: ({ place }) => place },
+    {
+      key: 'open',
+      label: 'Open alerts',
+      width: 'w-20',
+      isNumber: true,
+      isExtra: true,
+      value: ({ openCount }) => openCount,
+    },
+    {
+      key: 'tags',
+      label: 'Tags',
+      width: 'w-32',
+      looks: SMALL,
+      isExtra: true,
+      value: ({ tags }) => tags.join(', '),
+    },
+  ]
   function set(name: string, value: string): void {
     const next = new URL(page.url)
     if (value === '') next.searchParams.delete(name)
@@ -132,37 +142,6 @@
       >
     {/each}
   </div>
-  <div class="mb-2 flex items-center gap-3">
-    <Input
-      class="w-64"
-      placeholder="Name, model, serial, place, tag"
-      aria-label="Search in the list"
-      defaultValue={page.url.searchParams.get('q') ?? ''}
-      oninput={(event) => set('q', event.currentTarget.value)}
-    />
-    <Select
-      aria-label="Place"
-      defaultValue={filter.place}
-      onchange={(value) => set('place', value)}
-      options={[
-        { value: '', label: 'Anywhere' },
-        { value: 'stock', label: 'Not placed yet' },
-        { value: 'placed', label: 'Placed' },
-      ]}
-    />
-    <Select
-      aria-label="State"
-      defaultValue={filter.state}
-      onchange={(value) => set('state', value)}
-      options={[
-        { value: '', label: 'All states' },
-        ...GEAR_STATES.map((key) => ({ value: key, label: STATE_WORDS[key] })),
-      ]}
-    />
-    <span class="text-ink-2 ml-auto text-xs"
-      >{list.isWhole ? shown.length : data.fitCount} of {data.count}</span
-    >
-  </div>
   {#if form !== null && 'said' in form}<p class="mb-2" role="status">Done: {form.said}.</p>{/if}
   {#if marked.size > 0}
     <ManyGear
@@ -173,67 +152,52 @@
       done={() => (marked = new Set())}
     />
   {/if}
-  <div class={['grid items-center', data.mayOperate && 'grid-cols-[28px_minmax(0,1fr)]']}>
-    {#if data.mayOperate}
-      <Checkbox
-        aria-label="Select all shown"
-        defaultChecked={all}
-        onchange={() => (marked = all ? new Set() : new Set(shown.slice(0, 500).map(({ id }) => id)))}
-      />
-    {/if}
-    <div class="{COLUMNS} text-ink-3 text-[11px] font-semibold">
-      <span></span><span>Name</span><span>Kind</span><span>Model</span><span>Serial</span><span>Place</span
-      ><span>State</span>
-    </div>
-  </div>
-  <!-- svelte-ignore a11y_no_noninteractive_tabindex -- a region that scrolls must be reachable by keyboard -->
-  <div
-    bind:this={scroller}
-    class="max-h-[calc(100vh-230px)] overflow-y-auto"
-    role="region"
-    aria-label="List of gear"
-    tabindex="0"
-  >
-    <ul class="relative" {@attach (node) => void (node.style.height = `${$rows.getTotalSize()}px`)}>
-      {#each $rows.getVirtualItems() as item (item.index)}
-        {@const gear = shown[item.index]}
-        {#if gear !== undefined}
-          <li
-            class={[
-              'absolute inset-x-0 top-0 grid items-center',
-              data.mayOperate && 'grid-cols-[28px_minmax(0,1fr)]',
-            ]}
-            {@attach (node) => void (node.style.transform = `translateY(${item.start}px)`)}
-            data-row
-          >
-            {#if data.mayOperate}
-              <Checkbox
-                aria-label="Mark {gear.name}"
-                defaultChecked={marked.has(gear.id)}
-                onchange={() => (marked = toggled(gear.id))}
-              />
-            {/if}
-            <a
-              href="/gear/{gear.id}"
-              class="{COLUMNS} border-rule-2 hover:bg-accent-soft h-[37px] border-t"
-              data-testid="gear-row"
-            >
-              <Glyph state={gear.state} />
-              <b class="truncate font-[640]">{gear.name}</b>
-              <span class="text-ink-2 text-xs">{GEAR_KINDS[gear.kind].label}</span>
-              <span class="text-ink-2 truncate text-xs">{gear.model}</span>
-              <span class="truncate font-mono text-[11px]">{gear.serial}</span>
-              <span class="truncate font-mono text-[11px]">{gear.place ?? ''}</span>
-              <span class="text-ink-2 text-xs">
-                {STATE_WORDS[gear.state]}{gear.openCount > 0 ? `, ${gear.openCount} open` : ''}
-              </span>
-            </a>
-          </li>
-        {/if}
-      {/each}
-    </ul>
-    {#if shown.length === 0}<p class="text-ink-2 border-rule-2 border-t py-3 text-xs">
-        Nothing fits these filters.
-      </p>{/if}
-  </div>
+  <DataTable
+    name="Gear"
+    rows={shown}
+    columns={COLUMNS}
+    idOf={({ id }) => id}
+    hrefOf={({ id }) => `/gear/${id}`}
+    bind:sort={() => page.url.searchParams.get('sort') ?? '', (sort) => set('sort', sort)}
+    bind:selected={() => (data.mayOperate ? marked : undefined), (next) => (marked = next ?? new Set())}
+    cells={{ state: stateCell }}
+    {filters}
+    says="{list.isWhole ? shown.length : data.fitCount} of {data.count}"
+    rowPx={37}
+    height="max-h-[calc(100vh-250px)]"
+    rowTestid="gear-row"
+  />
 </Panel>
+
+{#snippet stateCell({ state, openCount }: Row)}
+  <Glyph {state} />
+  <span class="text-ink-2 text-xs">{STATE_WORDS[state]}{openCount > 0 ? `, ${openCount} open` : ''}</span>
+{/snippet}
+{#snippet filters()}
+  <Input
+    class="w-64"
+    placeholder="Name, model, serial, place, tag"
+    aria-label="Search in the list"
+    defaultValue={page.url.searchParams.get('q') ?? ''}
+    oninput={(event) => set('q', event.currentTarget.value)}
+  />
+  <Select
+    aria-label="Place"
+    defaultValue={filter.place}
+    onchange={(value) => set('place', value)}
+    options={[
+      { value: '', label: 'Anywhere' },
+      { value: 'stock', label: 'Not placed yet' },
+      { value: 'placed', label: 'Placed' },
+    ]}
+  />
+  <Select
+    aria-label="State"
+    defaultValue={filter.state}
+    onchange={(value) => set('state', value)}
+    options={[
+      { value: '', label: 'All states' },
+      ...GEAR_STATES.map((key) => ({ value: key, label: STATE_WORDS[key] })),
+    ]}
+  />
+{/snippet}

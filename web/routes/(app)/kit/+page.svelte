@@ -4,6 +4,8 @@
   import Combobox from '$lib/components/ui/Combobox.svelte'
   import Confirm from '$lib/components/ui/Confirm.svelte'
   import DateTimeInput from '$lib/components/ui/DateTimeInput.svelte'
+  import DataTable from '$lib/components/ui/DataTable.svelte'
+  import type { Column } from '$lib/components/ui/dataTable'
   import Dialog from '$lib/components/ui/Dialog.svelte'
   import EmptyState from '$lib/components/ui/EmptyState.svelte'
   import FileInput from '$lib/components/ui/FileInput.svelte'
@@ -19,10 +21,13 @@
   import RadioGroup from '$lib/components/ui/RadioGroup.svelte'
   import RangePicker from '$lib/components/ui/RangePicker.svelte'
   import Select from '$lib/components/ui/Select.svelte'
+  import Sortable from '$lib/components/ui/Sortable.svelte'
+  import Split from '$lib/components/ui/Split.svelte'
   import Switch from '$lib/components/ui/Switch.svelte'
   import Table from '$lib/components/ui/Table.svelte'
   import TextArea from '$lib/components/ui/TextArea.svelte'
   import ToggleGroup from '$lib/components/ui/ToggleGroup.svelte'
+  import { toasts } from '$lib/components/ui/toasts.svelte'
   import Tooltip from '$lib/components/ui/Tooltip.svelte'
   import { GEAR_STATES, STATE_WORDS } from '#core/gear'
   import type { PageProps } from './$types'
@@ -40,6 +45,27 @@
     value: String(index),
     label: `petrel-${String(index).padStart(4, '0')}`,
   }))
+  let selected = $state<ReadonlySet<number>>(new Set())
+  const HOSTS = Array.from({ length: 2000 }, (_, id) => ({
+    id,
+    name: `petrel-${id}`,
+    watts: id % 7 === 3 ? null : 300 + ((id * 37) % 190),
+    rack: `B0${1 + (id % 4)}`,
+  }))
+  const COLUMNS: readonly Column<(typeof HOSTS)[number]>[] = [
+    { key: 'name', label: 'Name', width: 'w-28 grow', value: ({ name }) => name },
+    { key: 'rack', label: 'Rack', width: 'w-16', value: ({ rack }) => rack },
+    {
+      key: 'watts',
+      label: 'Power',
+      width: 'w-20',
+      isNumber: true,
+      value: ({ watts }) => watts,
+      text: ({ watts }) => (watts === null ? '' : `${watts} W`),
+    },
+    { key: 'id', label: 'Number', width: 'w-16', isNumber: true, isExtra: true, value: ({ id }) => id },
+  ]
+  let steps = $state([1, 2, 3].map((key) => ({ key, name: ['mail', 'text', 'telephone'][key - 1]! })))
 </script>
 
 <svelte:head><title>Kit · {data.shell.site.name}</title></svelte:head>
@@ -154,5 +180,32 @@
         <tr><td>petrel-08</td><td class="text-right">402 W</td></tr>
       </tbody>
     </Table>
+  </Panel>
+  <Panel title="Table" note="2,000 rows">
+    <DataTable
+      name="Hosts of the kit"
+      rows={HOSTS}
+      columns={COLUMNS}
+      idOf={({ id }) => id}
+      bind:selected
+      height="h-48"
+      says="{selected.size} of {HOSTS.length} selected"
+    />
+  </Panel>
+  <Panel title="Moved about" class="grid gap-3">
+    <Sortable bind:items={steps} name="Order of the kit" labelOf={({ name }) => name}>
+      {#snippet row({ name })}<span class="border-rule-2 border-t py-1.5">{name}</span>{/snippet}
+    </Sortable>
+    <Split name="Panes of the kit" share={60}>
+      {#snippet first()}<p class="bg-accent-soft p-3">First pane</p>{/snippet}
+      {#snippet second()}<p class="bg-accent-soft p-3">Second pane</p>{/snippet}
+    </Split>
+    <div class="flex gap-2">
+      <Button onclick={() => void toasts.say({ text: '3 alerts are accepted.' })}>Say it</Button>
+      <Button
+        onclick={() => void toasts.say({ text: 'The mail server refused the password.', kind: 'problem' })}
+        >Say what failed</Button
+      >
+    </div>
   </Panel>
 </div>

@@ -4,6 +4,7 @@
   import Button from '$lib/components/ui/Button.svelte'
   import Combobox from '$lib/components/ui/Combobox.svelte'
   import Input from '$lib/components/ui/Input.svelte'
+  import Split from '$lib/components/ui/Split.svelte'
   import Select from '$lib/components/ui/Select.svelte'
   import LinesOverTime from '$lib/components/logs/LinesOverTime.svelte'
   import { goto } from '$app/navigation'
@@ -136,78 +137,83 @@
 
 <LinesOverTime rate={data.rate} window={data.filter} nowMs={live.nowMs} {timeZone} {zoomed} />
 
-<div class="grid grid-cols-1 items-start gap-4 lg:grid-cols-[minmax(0,1fr)_250px]">
-  <Panel aria-label="Lines">
-    <ul data-testid="log-lines">
-      {#each data.lines as line (line.id)}
-        <li
-          class="border-rule-2 grid grid-cols-[16px_104px_64px_118px_minmax(0,1fr)] items-baseline gap-2 border-t py-0.5"
-          data-row
-          data-testid="log-line"
-        >
-          <span
-            >{#if line.severity <= 4}<Glyph
-                state={line.severity <= 2 ? 'critical' : 'warning'}
-                label={line.word}
-              />{/if}</span
+<Split name="Lines and who sent them" share={78}>
+  {#snippet first()}
+    <Panel aria-label="Lines">
+      <ul data-testid="log-lines">
+        {#each data.lines as line (line.id)}
+          <li
+            class="border-rule-2 grid grid-cols-[16px_104px_64px_118px_minmax(0,1fr)] items-baseline gap-2 border-t py-0.5"
+            data-row
+            data-testid="log-line"
           >
-          <span class="text-ink-2 text-xs whitespace-nowrap"
-            >{formatMoment(line.heardMs, live.nowMs, timeZone)}</span
-          >
-          <span class="text-ink-2 text-xs">{line.word}</span>
-          <span class="truncate">
-            {#if line.gearId !== null}<a class="hover:underline" href="/gear/{line.gearId}">{line.gearName}</a
-              >{:else}<span class="text-ink-3">{line.host ?? line.address}</span>{/if}
-          </span>
-          <span class="min-w-0 break-words">
-            {#if line.app !== null}<span class="text-ink-3">{line.app}:</span>{/if}
-            {line.body}
-            {#if line.times > 1}<b class="ml-1">{formatNumber(line.times, 0)} times</b>{/if}
-            {#if line.kind === 'trap'}<span class="text-ink-3">(notification)</span>{/if}
-          </span>
-        </li>
-      {:else}
-        <li class="text-ink-2 text-xs">
-          Nothing here. Devices are heard by syslog, and by SNMP notifications, at the collector's address.
-        </li>
-      {/each}
-    </ul>
-    {#if data.next !== null}
-      <p class="mt-2">
-        <Link
-          href={`?${new URLSearchParams([...page.url.searchParams].filter(([name]) => name !== 'before').concat([['before', data.next]]))}`}
-          >Older</Link
-        >
-      </p>
-    {/if}
-  </Panel>
-  <div class="grid gap-3.5">
-    <Panel title="Most lines from">
-      <ul>
-        {#each data.speakers as speaker (speaker.name)}
-          <li class="border-rule-2 flex justify-between gap-2 border-t py-1">
-            {#if speaker.gearId !== null}<a
-                class="truncate hover:underline"
-                href={set('gear', String(speaker.gearId))}>{speaker.name}</a
-              >{:else}<span class="text-ink-3 truncate">{speaker.name}</span>{/if}
-            <span class="text-ink-2 text-xs">{formatNumber(speaker.lines, 0)}</span>
-          </li>
-        {:else}<li class="text-ink-2 text-xs">Nobody.</li>{/each}
-      </ul>
-    </Panel>
-    <Panel title="Programs">
-      <ul>
-        {#each data.programs.slice(0, 8) as program (program.name)}
-          <li class="border-rule-2 flex justify-between gap-2 border-t py-1">
-            <a
-              class="truncate hover:underline"
-              aria-current={program.name === data.filter.app ? 'true' : undefined}
-              href={set('app', program.name === data.filter.app ? '' : program.name)}>{program.name}</a
+            <span
+              >{#if line.severity <= 4}<Glyph
+                  state={line.severity <= 2 ? 'critical' : 'warning'}
+                  label={line.word}
+                />{/if}</span
             >
-            <span class="text-ink-2 text-xs">{formatNumber(program.lines, 0)}</span>
+            <span class="text-ink-2 text-xs whitespace-nowrap"
+              >{formatMoment(line.heardMs, live.nowMs, timeZone)}</span
+            >
+            <span class="text-ink-2 text-xs">{line.word}</span>
+            <span class="truncate">
+              {#if line.gearId !== null}<a class="hover:underline" href="/gear/{line.gearId}"
+                  >{line.gearName}</a
+                >{:else}<span class="text-ink-3">{line.host ?? line.address}</span>{/if}
+            </span>
+            <span class="min-w-0 break-words">
+              {#if line.app !== null}<span class="text-ink-3">{line.app}:</span>{/if}
+              {line.body}
+              {#if line.times > 1}<b class="ml-1">{formatNumber(line.times, 0)} times</b>{/if}
+              {#if line.kind === 'trap'}<span class="text-ink-3">(notification)</span>{/if}
+            </span>
           </li>
-        {:else}<li class="text-ink-2 text-xs">None.</li>{/each}
+        {:else}
+          <li class="text-ink-2 text-xs">
+            Nothing here. Devices are heard by syslog, and by SNMP notifications, at the collector's address.
+          </li>
+        {/each}
       </ul>
+      {#if data.next !== null}
+        <p class="mt-2">
+          <Link
+            href={`?${new URLSearchParams([...page.url.searchParams].filter(([name]) => name !== 'before').concat([['before', data.next]]))}`}
+            >Older</Link
+          >
+        </p>
+      {/if}
     </Panel>
-  </div>
-</div>
+  {/snippet}
+  {#snippet second()}
+    <div class="grid gap-3.5">
+      <Panel title="Most lines from">
+        <ul>
+          {#each data.speakers as speaker (speaker.name)}
+            <li class="border-rule-2 flex justify-between gap-2 border-t py-1">
+              {#if speaker.gearId !== null}<a
+                  class="truncate hover:underline"
+                  href={set('gear', String(speaker.gearId))}>{speaker.name}</a
+                >{:else}<span class="text-ink-3 truncate">{speaker.name}</span>{/if}
+              <span class="text-ink-2 text-xs">{formatNumber(speaker.lines, 0)}</span>
+            </li>
+          {:else}<li class="text-ink-2 text-xs">Nobody.</li>{/each}
+        </ul>
+      </Panel>
+      <Panel title="Programs">
+        <ul>
+          {#each data.programs.slice(0, 8) as program (program.name)}
+            <li class="border-rule-2 flex justify-between gap-2 border-t py-1">
+              <a
+                class="truncate hover:underline"
+                aria-current={program.name === data.filter.app ? 'true' : undefined}
+                href={set('app', program.name === data.filter.app ? '' : program.name)}>{program.name}</a
+              >
+              <span class="text-ink-2 text-xs">{formatNumber(program.lines, 0)}</span>
+            </li>
+          {:else}<li class="text-ink-2 text-xs">None.</li>{/each}
+        </ul>
+      </Panel>
+    </div>
+  {/snippet}
+</Split>

@@ -46,7 +46,7 @@
       {@render outcome('name')}
       <Form action="?/rename" class="flex items-end gap-2">
         <Input label="Name" class="w-64" name="name" required maxlength="64" defaultValue={own.name} />
-        <Button>Change</Button>
+        <Button>Save</Button>
       </Form>
       <p class="text-ink-2 mt-2 text-xs">
         You sign in as {own.email}; an administrator can give you another right.
@@ -74,7 +74,7 @@
             minlength={10}
             required
           />
-          <Button>Change</Button>
+          <Button>Save</Button>
         </Form>
       </Panel>
 
@@ -87,7 +87,7 @@
       {@render outcome('sessions')}
       <Table>
         <thead
-          ><tr><th>Browser</th><th>From</th><th>Last asked</th><th><span class="sr-only">Do</span></th></tr
+          ><tr><th>Browser</th><th>From</th><th>Last active</th><th><span class="sr-only">Do</span></th></tr
           ></thead
         >
         <tbody>
@@ -102,7 +102,7 @@
                 {#if !session.isThis}
                   <Form action="?/endSession">
                     <input type="hidden" name="id" value={session.id} />
-                    <Button>End</Button>
+                    <Button>Sign out</Button>
                   </Form>
                 {/if}
               </td>

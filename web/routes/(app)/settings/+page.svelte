@@ -38,7 +38,7 @@
           ? 'password and code'
           : 'password alone'
   const stateOf = ({ isOff, lastMs }: (typeof data.people)[number]): string =>
-    isOff ? 'switched off' : lastMs === null ? 'never here yet' : formatAgo(lastMs, live.nowMs)
+    isOff ? 'switched off' : lastMs === null ? 'never' : formatAgo(lastMs, live.nowMs)
 </script>
 
 <svelte:head><title>Accounts · {data.shell.site.name}</title></svelte:head>
@@ -58,7 +58,7 @@
     <Table>
       <thead
         ><tr
-          ><th>Name</th><th>Mail address</th><th>May</th><th>Signs in with</th><th>Was here</th><th
+          ><th>Name</th><th>Mail address</th><th>Role</th><th>Signs in with</th><th>Last active</th><th
             ><span class="sr-only">Do</span></th
           ></tr
         ></thead
@@ -76,15 +76,15 @@
             <td class="text-right">
               <Button
                 aria-expanded={open === each.id}
-                aria-label="Change {each.name}"
-                onclick={() => (open = open === each.id ? null : each.id)}>Change</Button
+                aria-label="Edit {each.name}"
+                onclick={() => (open = open === each.id ? null : each.id)}>Edit</Button
               >
             </td>
           </tr>
           {#if open === each.id}
             <tr>
               <td colspan="6">
-                <div class="flex flex-wrap items-end gap-2 py-1" role="group" aria-label="Change {each.name}">
+                <div class="flex flex-wrap items-end gap-2 py-1" role="group" aria-label="Edit {each.name}">
                   <Form action="?/role" class="flex items-end gap-2">
                     <input type="hidden" name="id" value={each.id} />
                     <Select
@@ -150,8 +150,9 @@
       <Button look="strong" class="justify-self-start">Create invitation</Button>
     </Form>
     <p class="text-ink-2 mt-3 text-xs">
-      Who is told of alerts, and who is on duty, stands under <Link href="/alerts/callouts">Call-outs</Link>.
-      Whoever is told needs no account.
+      Who is notified of alerts, and who is on duty, is set under <Link href="/alerts/callouts"
+        >Call-outs</Link
+      >. People who are notified need no account.
     </p>
   </Panel>
 </div>

@@ -34,6 +34,12 @@
           ? `${alert.takenBy} has it.`
           : 'Nobody has it yet.',
   )
+  const HOURS_MS = 3 * 3_600_000
+  /** The alert with some hours around it, as far as a year goes. */
+  const around = $derived.by(() => {
+    const toMs = Math.round(Math.min(live.nowMs, (alert.clearedAtMs ?? live.nowMs) + HOURS_MS))
+    return { fromMs: Math.round(Math.max(alert.sinceMs - HOURS_MS, toMs - 365 * 86_400_000)), toMs }
+  })
   async function take(): Promise<void> {
     const done = await takeAlert(alert.id)
     refusal = done.kind === 'refused' ? done.message : null
@@ -60,7 +66,10 @@
       {#if alert.gearId !== null}<Link
           href="/gear/{alert.gearId}{alert.seriesId === null ? '' : `?r=${alert.seriesId}`}"
           >{alert.gearName}</Link
-        >{:else if alert.sourceId !== null}<Link href="/sources/{alert.sourceId}">its source</Link>{/if}
+        >{#if alert.seriesId !== null}
+          · <Link href="/past?s={alert.seriesId}&from={around.fromMs}&to={around.toMs}">look back</Link
+          >{/if}{:else if alert.sourceId !== null}<Link href="/sources/{alert.sourceId}">its source</Link
+        >{/if}
       · started {moment(alert.sinceMs)}, noticed {moment(alert.openedAtMs)}
       {#if alert.line !== null}· the line then: {alert.line}{/if}
       {#if data.rule !== null}· by the {data.rule.isDefault ? 'shipped' : 'own'} rule

@@ -50,7 +50,7 @@
         <span>{weakness}</span>
         {#if data.mayAdminister && weakness.startsWith('Should ')}<Link
             class="whitespace-nowrap"
-            href="/alerts/callouts/self-monitoring">What the alarm hangs on</Link
+            href="/alerts/callouts/self-monitoring">What alerting depends on</Link
           >{/if}
       </li>
     {/each}
@@ -69,7 +69,7 @@
             <span class="text-ink-2 text-xs">
               {callOut.covers}, {callOut.hours}{callOut.holdOff === null
                 ? ''
-                : `; one message within ${callOut.holdOff}`}{callOut.tellsCleared
+                : `; at most one message within ${callOut.holdOff}`}{callOut.tellsCleared
                 ? ''
                 : '; not when it is over'}{callOut.isOn ? '' : '; switched off'}
             </span>
@@ -140,7 +140,7 @@
 
 <Panel title="Sent messages" note="each with what the far side answered">
   <Table>
-    <thead><tr><th>When</th><th>What</th><th>To whom</th><th>What became of it</th></tr></thead>
+    <thead><tr><th>When</th><th>Message</th><th>To</th><th>Result</th></tr></thead>
     <tbody>
       {#each data.messages as message (message.id)}
         <tr data-testid="message-row">

@@ -131,7 +131,7 @@
       {#if data.mayOperate && quiet.endedAtMs === null && (quiet.time !== null || quiet.isBroken)}
         <Form action="?/end">
           <input type="hidden" name="id" value={quiet.id} />
-          <Button>End</Button>
+          <Button>End now</Button>
         </Form>
       {/if}
     </div>
@@ -140,7 +140,7 @@
 
 <h1 data-testid="sentence">{sentence}</h1>
 <AlertTabs />
-<Panel title="Now" note="recorded and shown as always, told to nobody">
+<Panel title="Now" note="recorded and shown as always; nobody is notified">
   <ul>
     {#each now as quiet (quiet.id)}{@render row(quiet)}{:else}<li class="text-ink-2 text-xs">
         Everything that happens is told.
@@ -215,7 +215,7 @@
           <p>
             {#if preview.isEverything}
               <b class="text-crit font-[620]">Everything falls silent: all {preview.silent} gear.</b>
-              Nobody is told of anything, four hours at most.
+              Nobody is notified of anything, for four hours at most.
             {:else if preview.silent === 0}
               <b class="font-[620]">Nothing falls silent.</b>
             {:else}
@@ -259,7 +259,7 @@
           {/if}
           {#if preview.isEverything}
             <Checkbox
-              label="I mean everything: nobody is told of a fire, an outage, or a lost host until it ends."
+              label="I mean everything: nobody is notified of a fire, an outage, or a lost host until it ends."
               name="sure"
               value="yes"
             />

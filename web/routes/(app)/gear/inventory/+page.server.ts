@@ -71,7 +71,7 @@ export const actions: Actions = {
     taken: ({ name }) => `There is a field ${name} already.`,
     work: async ({ name, kind }, { trx }) => {
       await insertOwnField(trx, name, kind)
-      return { record: `made the field ${name}` }
+      return { record: `added the field ${name}` }
     },
   }),
   dropField: formAction({

@@ -3,12 +3,13 @@
   import Link from '$lib/components/ui/Link.svelte'
   import Panel from '$lib/components/ui/Panel.svelte'
   import Select from '$lib/components/ui/Select.svelte'
+  import DataTable from '$lib/components/ui/DataTable.svelte'
+  import type { Column } from '$lib/components/ui/dataTable'
+  import { MONO, SMALL } from '$lib/components/ui/looks'
   import Button from '$lib/components/ui/Button.svelte'
   import Input from '$lib/components/ui/Input.svelte'
   import { goto } from '$app/navigation'
   import { page } from '$app/state'
-  import { createVirtualizer } from '@tanstack/svelte-virtual'
-  import { untrack } from 'svelte'
   import { inventoryFilterOf, fitsInventory, type Warranty, WARRANTIES, warrantyOf } from '#core/gear'
   import { useLive } from '$lib/client/live.svelte'
   import InventoryFields from '$lib/components/gear/InventoryFields.svelte'
@@ -19,7 +20,6 @@
 
   let { data, form }: PageProps = $props()
   const live = useLive()
-  const ROW = 33
 
   const filter = $derived(inventoryFilterOf(page.url.searchParams))
   const list = new WholeList<InventoryRow | PartInventoryRow>(
@@ -60,32 +60,73 @@
   })
   /** Rack and units; the room stands in the tip. */
   const shortPlace = (place: string): string => place.split(' · ').slice(-2).join(' · ')
-  const own = $derived(data.fields.slice(0, 3))
+  const own = $derived(data.fields.slice(0, 1))
 
-  let scroller = $state<HTMLElement | null>(null)
-  const virtual = createVirtualizer<HTMLElement, HTMLElement>({
-    count: untrack(() => shown.length),
-    getScrollElement: () => scroller,
-    estimateSize: () => ROW,
-    overscan: 12,
-    initialRect: { width: 1000, height: 560 },
-  })
-  $effect(() => {
-    const count = shown.length
-    void scroller
-    untrack(() => $virtual.setOptions({ count, getScrollElement: () => scroller }))
-  })
   function set(name: string, value: string): void {
     const next = new URL(page.url)
     if (value === '') next.searchParams.delete(name)
     else next.searchParams.set(name, value)
     void goto(next, { replaceState: true, keepFocus: true, noScroll: true })
   }
-  const COLUMNS = $derived(
-    data.isParts
-      ? 'grid-cols-[minmax(110px,1fr)_minmax(110px,1fr)_120px_minmax(130px,1.1fr)_minmax(110px,1fr)_80px_minmax(150px,1.2fr)_84px]'
-      : 'grid-cols-[minmax(110px,1fr)_104px_minmax(110px,1fr)_minmax(84px,0.8fr)_56px_88px_minmax(150px,1.3fr)_minmax(96px,0.9fr)_84px]',
-  )
+  const sort = $derived(page.url.searchParams.get('sort') ?? '')
+  const says = $derived(`${list.isWhole ? shown.length : data.fitCount} of ${data.about.count}`)
+  const HEIGHT = 'max-h-[calc(100vh-290px)]'
+  const PLACE: Column<{ readonly place: string }> = {
+    key: 'place',
+    label: 'Place',
+    width: 'w-32 grow-[1.3]',
+    looks: MONO,
+    value: ({ place }) => place,
+    text: ({ place }) => shortPlace(place),
+    tip: ({ place }) => place,
+  }
+  const PARTS: readonly Column<PartInventoryRow>[] = [
+    { key: 'part', label: 'Part', width: 'w-28 grow', value: ({ name }) => name },
+    { key: 'in', label: 'In', width: 'w-28 grow', value: ({ gear }) => gear },
+    { key: 'kind', label: 'Kind', width: 'w-28', looks: SMALL, value: ({ kind }) => kind },
+    { key: 'model', label: 'Model', width: 'w-32 grow', looks: SMALL, value: ({ model }) => model },
+    { key: 'serial', label: 'Serial', width: 'w-28 grow', looks: MONO, value: ({ serial }) => serial },
+    { key: 'firmware', label: 'Firmware', width: 'w-20', looks: SMALL, value: ({ firmware }) => firmware },
+    PLACE,
+    { key: 'first', label: 'First seen', width: 'w-20', looks: SMALL, value: ({ firstSeen }) => firstSeen },
+  ]
+  const GEAR: readonly Column<InventoryRow>[] = $derived([
+    { key: 'name', label: 'Name', width: 'w-24 grow', value: ({ name }) => name },
+    ...data.fields.map(({ name }): Column<InventoryRow> => ({
+      key: `own ${name}`,
+      label: name,
+      width: 'w-20',
+      looks: SMALL,
+      isExtra: !own.some((each) => each.name === name),
+      value: (gear) => gear.own.find(([own]) => own === name)?.[1] || null,
+    })),
+    { key: 'kind', label: 'Kind', width: 'w-24', looks: SMALL, value: ({ kind }) => kind },
+    { key: 'maker', label: 'Maker', width: 'w-28', looks: SMALL, isExtra: true, value: ({ maker }) => maker },
+    { key: 'model', label: 'Model', width: 'w-28 grow', looks: SMALL, value: ({ model }) => model },
+    { key: 'serial', label: 'Serial', width: 'w-24 grow-[0.8]', looks: MONO, value: ({ serial }) => serial },
+    { key: 'firmware', label: 'Firmware', width: 'w-16', looks: SMALL, value: ({ firmware }) => firmware },
+    { key: 'warranty', label: 'Warranty', width: 'w-22', value: ({ warrantyEnds }) => warrantyEnds },
+    PLACE,
+    { key: 'feeds', label: 'Feeds', width: 'w-24 grow-[0.9]', looks: SMALL, value: ({ feeds }) => feeds },
+    {
+      key: 'sources',
+      label: 'Sources',
+      width: 'w-32',
+      looks: SMALL,
+      isExtra: true,
+      value: ({ sources }) => sources,
+    },
+    { key: 'tags', label: 'Tags', width: 'w-32', looks: SMALL, isExtra: true, value: ({ tags }) => tags },
+    {
+      key: 'first',
+      label: 'First seen',
+      width: 'w-20',
+      looks: SMALL,
+      isExtra: true,
+      value: ({ firstSeen }) => firstSeen,
+    },
+    { key: 'last', label: 'Last seen', width: 'w-20', looks: SMALL, value: ({ lastSeen }) => lastSeen },
+  ])
 </script>
 
 <svelte:head><title>Inventory · {data.shell.site.name}</title></svelte:head>
@@ -94,56 +135,6 @@
 <GearTabs />
 
 <Panel aria-label="Inventory">
-  <div class="mb-2 flex flex-wrap items-center gap-2">
-    <Input
-      class="w-60"
-      placeholder="Any words: name, model, serial, place…"
-      aria-label="Search in the inventory"
-      defaultValue={page.url.searchParams.get('q') ?? ''}
-      oninput={(event) => set('q', event.currentTarget.value)}
-    />
-    <Select
-      aria-label="Of what"
-      defaultValue={data.isParts ? 'parts' : ''}
-      onchange={(value) => set('of', value)}
-      options={[
-        { value: '', label: 'Gear' },
-        { value: 'parts', label: 'Parts' },
-      ]}
-    />
-    <Select
-      aria-label="Kind"
-      defaultValue={filter.kind}
-      onchange={(value) => set('kind', value)}
-      options={[{ value: '', label: 'All kinds' }, ...kinds.map((kind) => ({ value: kind, label: kind }))]}
-    />
-    {#if !data.isParts}
-      <Select
-        aria-label="Warranty"
-        defaultValue={filter.warranty}
-        onchange={(value) => set('warranty', value)}
-        options={[
-          { value: '', label: 'Any warranty' },
-          ...WARRANTIES.map((key) => ({ value: key, label: WARRANTY_WORDS[key] })),
-        ]}
-      />
-    {/if}
-    <Select
-      aria-label="Place"
-      defaultValue={filter.place}
-      onchange={(value) => set('place', value)}
-      options={[
-        { value: '', label: 'Anywhere' },
-        { value: 'placed', label: 'Placed' },
-        { value: 'stock', label: 'Not placed yet' },
-      ]}
-    />
-    <span class="text-ink-2 ml-auto text-xs">
-      {list.isWhole ? shown.length : data.fitCount} of {data.about.count} · keep as
-      <Link href="/gear/inventory/file?{query}&as=csv" download>CSV</Link>,
-      <Link href="/gear/inventory/file?{query}&as=xlsx" download>XLSX</Link>
-    </span>
-  </div>
   {#if data.filters.length > 0 || (data.mayAdminister && query !== '')}
     <div class="mb-2 flex flex-wrap items-center gap-2">
       {#each data.filters as saved (saved.id)}
@@ -181,88 +172,36 @@
       {/if}
     </div>
   {/if}
-  <div class="grid {COLUMNS} text-ink-3 gap-2 text-[11px] font-semibold">
-    {#if data.isParts}
-      <span>Part</span><span>In</span><span>Kind</span><span>Model</span><span>Serial</span><span
-        >Firmware</span
-      ><span>Place</span><span>First seen</span>
-    {:else}
-      <span>Name</span><span>Kind</span><span>Model</span><span>Serial</span><span>Firmware</span><span
-        >Warranty</span
-      ><span>Place</span><span>Feeds</span><span>Last seen</span>
-    {/if}
-  </div>
-  <!-- svelte-ignore a11y_no_noninteractive_tabindex -- a region that scrolls must be reachable by keyboard -->
-  <div
-    bind:this={scroller}
-    class="max-h-[calc(100vh-290px)] overflow-y-auto"
-    role="region"
-    aria-label="List of the inventory"
-    tabindex="0"
-  >
-    <ul class="relative" {@attach (node) => void (node.style.height = `${$virtual.getTotalSize()}px`)}>
-      {#each $virtual.getVirtualItems() as item (item.index)}
-        <li
-          class="absolute inset-x-0 top-0"
-          {@attach (node) => void (node.style.transform = `translateY(${item.start}px)`)}
-          data-row
-        >
-          {#if data.isParts}
-            {@const part = shown[item.index] as PartInventoryRow | undefined}
-            {#if part !== undefined}
-              <a
-                href="/gear/{part.gearId}?part={part.id}"
-                class="grid {COLUMNS} border-rule-2 hover:bg-accent-soft h-[33px] items-center gap-2 border-t"
-                data-testid="inventory-row"
-              >
-                <b class="truncate font-[640]">{part.name}</b>
-                <span class="truncate">{part.gear}</span>
-                <span class="text-ink-2 truncate text-xs">{part.kind}</span>
-                <span class="text-ink-2 truncate text-xs">{part.model}</span>
-                <span class="truncate font-mono text-[11px]">{part.serial}</span>
-                <span class="text-ink-2 truncate text-xs">{part.firmware}</span>
-                <span class="truncate font-mono text-[11px]" title={part.place}>{shortPlace(part.place)}</span
-                >
-                <span class="text-ink-2 text-xs">{part.firstSeen}</span>
-              </a>
-            {/if}
-          {:else}
-            {@const gear = shown[item.index] as InventoryRow | undefined}
-            {#if gear !== undefined}
-              <a
-                href="/gear/{gear.id}"
-                class="grid {COLUMNS} border-rule-2 hover:bg-accent-soft h-[33px] items-center gap-2 border-t"
-                data-testid="inventory-row"
-              >
-                <span class="truncate"
-                  ><b class="font-[640]">{gear.name}</b>{#each own as field (field.id)}{@const value =
-                      gear.own.find(([name]) => name === field.name)?.[1] ?? ''}{value === ''
-                      ? ''
-                      : ` · ${value}`}{/each}</span
-                >
-                <span class="text-ink-2 truncate text-xs">{gear.kind}</span>
-                <span class="text-ink-2 truncate text-xs">{gear.model}</span>
-                <span class="truncate font-mono text-[11px]">{gear.serial}</span>
-                <span class="text-ink-2 truncate text-xs">{gear.firmware}</span>
-                <span
-                  class="truncate {warrantyOf(gear.warrantyEnds, live.nowMs) === 'ended'
-                    ? 'text-warn font-semibold'
-                    : 'text-ink-2 text-xs'}">{gear.warrantyEnds ?? ''}</span
-                >
-                <span class="truncate font-mono text-[11px]" title={gear.place}>{shortPlace(gear.place)}</span
-                >
-                <span class="text-ink-2 truncate text-xs">{gear.feeds}</span>
-                <span class="text-ink-2 text-xs">{gear.lastSeen}</span>
-              </a>
-            {/if}
-          {/if}
-        </li>
-      {/each}
-    </ul>
-    {#if shown.length === 0}<p class="text-ink-2 border-rule-2 border-t py-3 text-xs">
-        Nothing fits these filters.
-      </p>{/if}
-  </div>
+  {#if data.isParts}
+    <DataTable
+      name="Parts"
+      rows={shown as readonly PartInventoryRow[]}
+      columns={PARTS}
+      idOf={({ id }) => id}
+      hrefOf={({ gearId, id }) => `/gear/${gearId}?part=${id}`}
+      bind:sort={() => sort, (next) => set('sort', next)}
+      {filters}
+      {tools}
+      {says}
+      height={HEIGHT}
+      rowTestid="inventory-row"
+    />
+  {:else}
+    <DataTable
+      name="Inventory"
+      rows={shown as readonly InventoryRow[]}
+      columns={GEAR}
+      idOf={({ id }) => id}
+      hrefOf={({ id }) => `/gear/${id}`}
+      bind:sort={() => sort, (next) => set('sort', next)}
+      cells={{ warranty }}
+      {filters}
+      {tools}
+      {says}
+      height={HEIGHT}
+      rowTestid="inventory-row"
+    />
+  {/if}
 </Panel>
 
 {#if data.mayAdminister}
@@ -272,3 +211,62 @@
     done={(form !== null && 'done' in form ? form.done : null) ?? null}
   />
 {/if}
+
+{#snippet tools()}
+  <span class="text-ink-2 text-xs"
+    >All columns: <Link href="/gear/inventory/file?{query}&as=csv" download>CSV</Link>,
+    <Link href="/gear/inventory/file?{query}&as=xlsx" download>XLSX</Link></span
+  >
+{/snippet}
+{#snippet warranty({ warrantyEnds }: InventoryRow)}
+  <span
+    class={warrantyOf(warrantyEnds, live.nowMs) === 'ended'
+      ? 'text-warn font-semibold'
+      : 'text-ink-2 text-xs'}>{warrantyEnds ?? ''}</span
+  >
+{/snippet}
+{#snippet filters()}
+  <Input
+    class="w-60"
+    placeholder="Any words: name, model, serial, place…"
+    aria-label="Search in the inventory"
+    defaultValue={page.url.searchParams.get('q') ?? ''}
+    oninput={(event) => set('q', event.currentTarget.value)}
+  />
+  <Select
+    aria-label="Of what"
+    defaultValue={data.isParts ? 'parts' : ''}
+    onchange={(value) => set('of', value)}
+    options={[
+      { value: '', label: 'Gear' },
+      { value: 'parts', label: 'Parts' },
+    ]}
+  />
+  <Select
+    aria-label="Kind"
+    defaultValue={filter.kind}
+    onchange={(value) => set('kind', value)}
+    options={[{ value: '', label: 'All kinds' }, ...kinds.map((kind) => ({ value: kind, label: kind }))]}
+  />
+  {#if !data.isParts}
+    <Select
+      aria-label="Warranty"
+      defaultValue={filter.warranty}
+      onchange={(value) => set('warranty', value)}
+      options={[
+        { value: '', label: 'Any warranty' },
+        ...WARRANTIES.map((key) => ({ value: key, label: WARRANTY_WORDS[key] })),
+      ]}
+    />
+  {/if}
+  <Select
+    aria-label="Place"
+    defaultValue={filter.place}
+    onchange={(value) => set('place', value)}
+    options={[
+      { value: '', label: 'Anywhere' },
+      { value: 'placed', label: 'Placed' },
+      { value: 'stock', label: 'Not placed yet' },
+    ]}
+  />
+{/snippet}

@@ -107,13 +107,13 @@
                   class="text-ink-2 text-xs"
                   title={each.sources.map(({ name }) => name).join(', ')}
                 >
-                  and {each.sources.length - MOST_NAMED} more</span
+                  {` and ${each.sources.length - MOST_NAMED} more`}</span
                 >{/if}
             </td>
             <td class="text-right whitespace-nowrap">
               <Button
                 aria-expanded={open === each.id}
-                onclick={() => (open = open === each.id ? null : each.id)}>Change</Button
+                onclick={() => (open = open === each.id ? null : each.id)}>Edit</Button
               >
             </td>
           </tr>

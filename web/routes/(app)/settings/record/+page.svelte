@@ -76,7 +76,7 @@
     {/each}
   </nav>
   <span class="text-ink-2 ml-auto text-xs">
-    keep as <Link href={file('csv')} download>CSV</Link>,
+    export <Link href={file('csv')} download>CSV</Link>,
     <Link href={file('jsonl')} download>signed JSON lines</Link>
   </span>
 </div>

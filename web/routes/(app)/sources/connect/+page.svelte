@@ -26,7 +26,7 @@
 
   const sentence = $derived.by(() => {
     if (data.hasGone) return 'This check has gone; a check is kept for an hour. Check again.'
-    if (check === null) return 'Say where it is, and it is looked at before anything is kept.'
+    if (check === null) return 'Enter an address. It is checked before anything is saved.'
     if (!check.isOver)
       return check.isStarted
         ? `${check.address} is being looked at.`
@@ -133,7 +133,7 @@
           <p class="text-ink-2 col-span-2 text-xs">
             It gets a token of its own. How a sender names its gear stands in docs/otlp.md.
           </p>
-          <Button look="strong" class="justify-self-start">Let it push</Button>
+          <Button look="strong" class="justify-self-start">Create push source</Button>
         </Form>
       </Panel>
     {/if}
@@ -268,8 +268,8 @@
           Nothing is kept, and nothing changes on the far side, until you say so.
         </p>
         <p class="mt-2">
-          Not sure what is there? <Link href="/sources/look">Look through addresses</Link> and see what answers,
-          by which protocol.
+          Not sure what is there? <Link href="/sources/look">Scan the network</Link> and see what answers, by which
+          protocol.
         </p>
       </Panel>
     {/if}

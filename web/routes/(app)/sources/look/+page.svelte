@@ -40,7 +40,7 @@
   })
 </script>
 
-<svelte:head><title>Look through addresses · {data.shell.site.name}</title></svelte:head>
+<svelte:head><title>Scan network · {data.shell.site.name}</title></svelte:head>
 
 <nav aria-label="Above">
   <Link class="text-ink-2 text-xs" href="/sources">Sources</Link> ·

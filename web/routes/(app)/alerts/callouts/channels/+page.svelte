@@ -17,7 +17,7 @@
   const stuck = $derived(data.channels.filter((each) => each.stuck > 0))
   const sentence = $derived(
     data.channels.length === 0
-      ? 'There is no channel to tell anybody yet: begin with a mail server.'
+      ? 'No channel yet. Add a mail server first.'
       : stuck.length > 0
         ? `${stuck.map(({ name }) => `“${name}”`).join(' and ')} ${stuck.length === 1 ? 'is' : 'are'} stuck.`
         : `${data.channels.length} ${data.channels.length === 1 ? 'channel' : 'channels'} to tell people; none is stuck.`,

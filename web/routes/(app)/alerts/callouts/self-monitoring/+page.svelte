@@ -120,11 +120,11 @@
         <b class="font-[620]">{beat.direction === 'out' ? 'to' : 'from'} {beat.name}</b>
         <span class="text-ink-2 text-xs">{standing(beat)}{beat.url === null ? '' : `; ${beat.url}`}</span>
         <Form action="?/end" class="ml-auto">
-          <input type="hidden" name="id" value={beat.id} /><Button>End</Button>
+          <input type="hidden" name="id" value={beat.id} /><Button>Delete</Button>
         </Form>
       </li>
     {:else}<li class="text-ink-2 text-xs">
-        None yet: should this installation die as a whole, nobody is told.
+        None yet: should this installation die as a whole, nobody is notified.
       </li>{/each}
   </ul>
   <Form action="?/out" class="border-rule-2 mt-2 flex flex-wrap items-end gap-2.5 border-t pt-2.5">

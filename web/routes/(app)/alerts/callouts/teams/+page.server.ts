@@ -34,7 +34,7 @@ export const actions: Actions = {
     about: about.people,
     work: async ({ id, ...person }, { trx, user }) => {
       if ((await savePerson(trx, id, person, user.name)) === null)
-        throw new Refused(`${person.name} is among the people already.`)
+        throw new Refused(`${person.name} exists already.`)
       return undefined
     },
   }),

@@ -25,6 +25,8 @@ export const POST: RequestHandler = async ({ request, locals }) => {
       400,
       'What devices say is tried on stored lines while it is typed; there is nothing more to rehearse.',
     )
+  if (rule.kind === 'ahead')
+    error(400, 'What is forecast is seen under Ahead; there is nothing of the past to rehearse.')
   const { db } = installation()
   return json({ id: await requestRehearsal(db, signedIn(locals).name, { ...rest, rule }) })
 }

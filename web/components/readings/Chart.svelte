@@ -1,0 +1,89 @@
+<script lang="ts">
+  import type { ECharts, EChartsCoreOption } from 'echarts/core'
+  import type { ClassValue } from 'svelte/elements'
+
+  /** A canvas on which ECharts draws, as large as its place and in the colours of the theme. */
+  let {
+    option,
+    spoken,
+    class: looks,
+    testid,
+    zoom,
+    group,
+    lit = null,
+    onready,
+  }: {
+    /** What is drawn; asked again when what it reads has changed, and when the theme has. */
+    option: () => EChartsCoreOption
+    /** What the picture says, in words. */
+    spoken: string
+    class?: ClassValue
+    testid?: string
+    /** A stretch of the time axis that was dragged over. Without it nothing is zoomed. */
+    zoom?: (fromMs: number, toMs: number) => void
+    /** Charts of one group have one crosshair. */
+    group?: string
+    /** The curve that is lit, by its name. */
+    lit?: string | null
+    onready?: (chart: ECharts) => void
+  } = $props()
+  let node = $state<HTMLElement | null>(null)
+  let chart = $state.raw<ECharts | null>(null)
+  let themeTurns = $state(0)
+
+  $effect(() => {
+    const element = node
+    if (element === null) return
+    let made: ECharts | null = null
+    let isGone = false
+    const fit = new ResizeObserver(() => made?.resize())
+    // The words are painted first; the library that draws takes as long to be read as they do.
+    const painted = new Promise((resolve) => requestAnimationFrame(() => setTimeout(resolve)))
+    void painted.then(async () => {
+      if (isGone) return
+      const { connect, init } = await import('$lib/client/echarts')
+      if (isGone) return
+      made = init(element, undefined, { renderer: 'canvas' })
+      if (group !== undefined) {
+        made.group = group
+        connect(group)
+      }
+      if (zoom !== undefined)
+        made.on('datazoom', (event) => {
+          const { startValue, endValue } =
+            (event as { batch?: { startValue?: number; endValue?: number }[] }).batch?.[0] ?? {}
+          if (startValue !== undefined && endValue !== undefined)
+            zoom(Math.round(startValue), Math.round(endValue))
+        })
+      fit.observe(element)
+      chart = made
+      onready?.(made)
+    })
+    const onTheme = (): void => void (themeTurns += 1)
+    addEventListener('rack:theme', onTheme)
+    return () => {
+      isGone = true
+      fit.disconnect()
+      removeEventListener('rack:theme', onTheme)
+      made?.dispose()
+      chart = null
+    }
+  })
+  $effect(() => {
+    void themeTurns
+    chart?.setOption(option(), { notMerge: true })
+    // Dragging over the chart zooms, without a tool to be chosen first.
+    if (zoom !== undefined)
+      chart?.dispatchAction({ type: 'takeGlobalCursor', key: 'dataZoomSelect', dataZoomSelectActive: true })
+  })
+  $effect(() => {
+    if (lit === null) return
+    const lighted = chart
+    lighted?.dispatchAction({ type: 'highlight', seriesName: lit })
+    return () => {
+      if (lighted?.isDisposed() === false) lighted.dispatchAction({ type: 'downplay' })
+    }
+  })
+</script>
+
+<div bind:this={node} class={['w-full', looks]} role="img" aria-label={spoken} data-testid={testid}></div>

@@ -1,0 +1,60 @@
+import ICAL from 'ical.js'
+import { expect, test } from './hydrated.ts'
+
+test.use({ role: 'operate' })
+
+test('what is finite is on one axis of dates; what it is too early for is counted and can be reached', async ({
+  page,
+}) => {
+  // The job looks ahead once a minute or so after a start; the demo of the tests has a past of a few days only.
+  await expect(async () => {
+    await page.goto('/ahead?show=too-early')
+    await page.getByLabel('Search what is ahead').fill('d04 in skua-1')
+    await expect(page.getByTestId('ahead-row').first()).toContainText('d04 in skua-1', { timeout: 2000 })
+  }).toPass({ timeout: 180_000 })
+  await expect(page.getByTestId('sentence')).toContainText(/For \d+ of \d+ it is too early to say\./)
+  await expect(page.getByTestId('ahead-row').first()).toContainText(/Only \d days? of readings; 7 are needed/)
+  const csv = await page.request.get('/ahead/file?as=csv')
+  expect(await csv.text()).toMatch(/^Name,What,Topic,Verdict,Line,Order by,Run-out/)
+  await page.getByTestId('ahead-row').first().getByRole('link').focus()
+  await page.keyboard.press('Enter')
+  await expect(page.getByTestId('sentence')).toContainText('d04 in skua-1: too early to say.')
+  await expect(page.getByTestId('ahead-chart').locator('canvas')).toBeVisible()
+
+  await page.getByRole('textbox', { name: 'Order' }).fill('two drives, order 4711')
+  await page.getByRole('button', { name: 'Save order' }).click()
+  const orders = page.getByRole('region', { name: 'Orders' })
+  await expect(orders).toContainText('two drives, order 4711, expected')
+  await expect(orders).toContainText('noted by Bo Lindqvist')
+  await page.goto('/ahead?show=too-early&q=d04 in skua-1')
+  await expect(page.getByTestId('ahead-row').first()).toContainText('two drives, order 4711, expected')
+  await page.getByTestId('ahead-row').first().getByRole('link').click()
+  await orders.getByRole('button', { name: 'Remove order' }).click()
+  await expect(orders).not.toContainText('order 4711')
+})
+
+test('a calendar link is read without signing in, until it is deleted', async ({
+  page,
+  playwright,
+  baseURL,
+}) => {
+  await page.goto('/ahead/calendar')
+  await page.getByLabel('Name').fill('telephone')
+  await page.getByRole('button', { name: 'Add link' }).click()
+  const address = await page.getByLabel('To be taken along').inputValue()
+  expect(address).toContain(`${baseURL}/calendar/rr_`)
+  const stranger = await playwright.request.newContext()
+  const answer = await stranger.get(address)
+  expect(answer.status()).toBe(200)
+  expect(answer.headers()['content-type']).toContain('text/calendar')
+  const calendar = new ICAL.Component(ICAL.parse(await answer.text()) as unknown[])
+  expect(calendar.name).toBe('vcalendar')
+  await page.goto('/ahead/calendar')
+  const row = page.getByTestId('calendar-link').filter({ hasText: 'telephone' })
+  await expect(row).toContainText('ago')
+  await row.getByRole('button', { name: 'Delete' }).click()
+  await expect(row).toHaveCount(0)
+  expect((await stranger.get(address)).status()).toBe(404)
+  expect((await stranger.get(`${baseURL}/calendar/anything`)).status()).toBe(404)
+  await stranger.dispose()
+})
