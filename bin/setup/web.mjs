@@ -2,6 +2,7 @@
 import { createServer } from 'node:http'
 import { join } from 'node:path'
 import { pathToFileURL } from 'node:url'
+import compression from 'compression'
 import { HOME } from './packages.mjs'
 
 const port = Number(process.env['RACK_PORT'])
@@ -20,6 +21,13 @@ const MOST_BODIES = 100
 const FILES = /^\/(readings|gear\/inventory|sources\/many|rooms)\b/
 let bodies = 0
 
+/** Pages and their data go out packed; what is streamed does not, nor the answer to a form: it may hold a secret. */
+const pack = compression({
+  threshold: 2048,
+  level: 5,
+  filter: ({ method }, response) =>
+    method === 'GET' && /^(text\/html|application\/json)\b/.test(String(response.getHeader('content-type'))),
+})
 const server = createServer(
   { headersTimeout: 15_000, connectionsCheckingInterval: 5000 },
   (request, response) => {
@@ -31,7 +39,7 @@ const server = createServer(
       response.end(JSON.stringify({ message: 'Too much is being sent at once. Try again in a few seconds.' }))
       return
     }
-    handler(request, response)
+    pack(/** @type {any} */ (request), /** @type {any} */ (response), () => handler(request, response))
   },
 )
 server.maxConnections = 2000
