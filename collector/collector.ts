@@ -39,6 +39,9 @@ export interface CollectorOptions {
   readonly name: string
 }
 
+/** The queue has its own, for a message does not wait behind what is stored. Two of them only listen. */
+const QUEUE_CONNECTIONS = 6
+
 /** Everything that listens, asks, stores, judges and notifies. One a process. */
 export async function startCollector(options: CollectorOptions): Promise<{ close(): Promise<void> }> {
   const { databaseUrl, dataFolder, name: collector } = options
@@ -81,7 +84,8 @@ export async function startCollector(options: CollectorOptions): Promise<{ close
     },
   )
   judging.start(Date.now())
-  const queue = await startQueue({ db, pool, collector, notifier, allowance, isFirst })
+  const queuePool = openPool(databaseUrl, QUEUE_CONNECTIONS)
+  const queue = await startQueue({ db, pool: queuePool, collector, notifier, allowance, isFirst })
   const jobs = startJobs({ databaseUrl, dataFolder })
   log.info({ sources, receiverPort: options.receiverPort }, 'the collector is at work')
   return {
@@ -90,7 +94,7 @@ export async function startCollector(options: CollectorOptions): Promise<{ close
       await Promise.all([judging.close(), intake.close()])
       await Promise.all([queue.close(), jobs.close()])
       await live.close()
-      await db.destroy()
+      await Promise.all([queuePool.end(), db.destroy()])
     },
   }
 }

@@ -35,9 +35,10 @@ const taskOf =
     log.info({ result, tookMs: Date.now() - startedMs }, words)
   }
 
-const runner = keepRunning(async () => {
+const runner = keepRunning(async (events) => {
   const started = await run({
     pgPool: pool,
+    events,
     concurrency: 1,
     noHandleSignals: true,
     pollInterval: 5000,

@@ -1,5 +1,4 @@
 import { run, type Runner, type TaskList, type WorkerEvents } from 'graphile-worker'
-import { EventEmitter } from 'node:events'
 import type { Pool } from 'pg'
 import { z } from 'zod'
 import { commandTask } from '#db/callouts'
@@ -31,16 +30,15 @@ export interface QueueOptions {
 export async function startQueue(options: QueueOptions): Promise<{ close(): Promise<void> }> {
   const { db, pool, collector, notifier, allowance, isFirst } = options
   await waitForDatabase(() => releaseJobs(db, DEAD_MS, collector).then(() => undefined))
-  const events: WorkerEvents = new EventEmitter()
-  events.on('pool:create', ({ workerPool }) => {
-    void ownWorker(db, collector, workerPool.id).catch((error: unknown) => {
-      log.error({ reason: String(error) }, 'a worker of the job queue could not say whose it is')
-    })
-  })
   const send: TaskList[string] = (payload, helpers) =>
     notifier.send(db, messageJob.parse(payload).id, helpers)
-  const work = (taskList: TaskList, concurrency: number): Promise<Runner> =>
-    run({
+  const work = (events: WorkerEvents, taskList: TaskList, concurrency: number): Promise<Runner> => {
+    events.on('pool:create', ({ workerPool }) => {
+      void ownWorker(db, collector, workerPool.id).catch((error: unknown) => {
+        log.error({ reason: String(error) }, 'a worker of the job queue could not say whose it is')
+      })
+    })
+    return run({
       pgPool: pool,
       concurrency,
       noHandleSignals: true,
@@ -49,12 +47,15 @@ export async function startQueue(options: QueueOptions): Promise<{ close(): Prom
       events,
       taskList,
     })
+  }
   // `tell` and `mail` are what earlier versions wrote.
-  const sender = keepRunning(() => work({ notify: send, tell: send, mail: send }, MESSAGES_AT_ONCE))
+  const sender = keepRunning((events) =>
+    work(events, { notify: send, tell: send, mail: send }, MESSAGES_AT_ONCE),
+  )
   // A queue wants one task at least; no command is without a name.
   const names = (): string[] => ['', ...allowance.list.map(({ name }) => name)]
-  const doer = keepRunning(() =>
-    work(Object.fromEntries(names().map((name) => [commandTask(name), send])), COMMANDS_AT_ONCE),
+  const doer = keepRunning((events) =>
+    work(events, Object.fromEntries(names().map((name) => [commandTask(name), send])), COMMANDS_AT_ONCE),
   )
   const ticks = [
     every(5000, async () => {

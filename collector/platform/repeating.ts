@@ -1,4 +1,5 @@
-import type { Runner } from 'graphile-worker'
+import type { Runner, WorkerEvents } from 'graphile-worker'
+import { EventEmitter } from 'node:events'
 import { isServerAway } from '#db/platform'
 import { log } from './log.ts'
 
@@ -25,25 +26,41 @@ export function every(pauseMs: number, work: () => Promise<void>): Repeating {
   }
 }
 
-/** Runs the job queue, and starts it again should it end because the database went away. */
-export function keepRunning(start: () => Promise<Runner>): { again(): Promise<void>; stop(): Promise<void> } {
+const PAUSE_MS = 2000
+/** The same failure, and not another like it, of two looks for jobs so long apart. */
+const SAME_AFTER_MS = 500
+
+/**
+ * Runs the job queue, and starts it again should it end because the database went away. When the first question of its
+ * workers fails, which numbers their tasks have, they keep that failure and never ask again: the queue is deaf for good
+ * and says nothing. It is begun anew then.
+ */
+export function keepRunning(start: (events: WorkerEvents) => Promise<Runner>): {
+  again(): Promise<void>
+  stop(): Promise<void>
+} {
   let runner: Runner | null = null
   let stopped = false
+  const end = async (): Promise<void> => {
+    await runner?.stop().catch(() => undefined)
+  }
   const loop = async (): Promise<void> => {
     while (!stopped) {
       try {
-        runner = await start()
+        const events: WorkerEvents = new EventEmitter()
+        onDeaf(events, (error) => {
+          log.warn({ reason: String(error) }, 'the job queue could not learn its tasks, and begins anew')
+          void end()
+        })
+        runner = await start(events)
         await runner.promise
       } catch (error) {
         if (!stopped) log.warn({ reason: String(error) }, 'the job queue waits for the database')
       }
-      if (!stopped) await new Promise((resolve) => setTimeout(resolve, 2000))
+      if (!stopped) await new Promise((resolve) => setTimeout(resolve, PAUSE_MS))
     }
   }
   void loop()
-  const end = async (): Promise<void> => {
-    await runner?.stop().catch(() => undefined)
-  }
   return {
     /** Begins anew once what is under way is done. */
     again: end,
@@ -52,4 +69,16 @@ export function keepRunning(start: () => Promise<Runner>): { again(): Promise<vo
       await end()
     },
   }
+}
+
+/** Calls once, when looking for jobs has failed by a failure that is kept. */
+function onDeaf(events: WorkerEvents, then: (error: unknown) => void): void {
+  let kept = { error: null as unknown, sinceMs: 0 }
+  let isSaid = false
+  events.on('worker:getJob:error', ({ error }) => {
+    if (kept.error !== error) kept = { error, sinceMs: performance.now() }
+    if (isSaid || performance.now() - kept.sinceMs < SAME_AFTER_MS) return
+    isSaid = true
+    then(error)
+  })
 }

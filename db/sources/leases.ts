@@ -77,7 +77,7 @@ export async function releaseJobs(db: Db, leaseMs: number, formerLife: string | 
     const { rows: unknown } = await sql<{ worker: string }>`
       select distinct locked_by as worker from graphile_worker.jobs
       where locked_at < now() - interval '1 minute'
-        and (task_identifier in ('tell', 'mail') or task_identifier like 'command %')
+        and (task_identifier in ('notify', 'tell', 'mail') or task_identifier like 'command %')
         and not exists (select from collector where locked_by = any(workers))`.execute(trx)
     const workers = [...rows.flatMap((row) => row.workers), ...unknown.map(({ worker }) => worker)]
     if (workers.length === 0) return 0
