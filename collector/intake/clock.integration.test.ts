@@ -100,6 +100,18 @@ const alerts = (like: string) =>
     .where('title', 'like', `%${like}%`)
     .orderBy('id')
     .execute()
+/** A machine that stood still for a moment itself has heard nothing for some seconds; a clock that was set, for far longer. */
+async function nothingIsSilent(): Promise<void> {
+  const titles = (await alerts('said nothing')).map(({ title }) => title)
+  expect(
+    titles.filter((title) => !/for \d+.s$/.test(title)),
+    'nothing is silent for the clock’s sake',
+  ).toEqual([])
+  await until(
+    async () => (await alerts('said nothing')).every(({ clearedAt }) => clearedAt !== null),
+    'all are heard',
+  )
+}
 const control = (what: 'cause' | 'mend', gear: string, fault?: string, part?: string) =>
   fetch(`http://127.0.0.1:${portBase + 10}/${what}`, {
     method: 'POST',
@@ -148,7 +160,7 @@ test('a clock that is set forward, back, and into a time that was read already',
   setClock(HOUR_MS)
   await readings(2)
   await faultIsTold('petrel-06')
-  expect(await alerts('said nothing'), 'nothing is silent for the clock’s sake').toEqual([])
+  await nothingIsSilent()
   await until(
     async () => (await alerts('The clock of')).length > 0,
     'the sender and the clock here differ',
@@ -168,12 +180,13 @@ test('a clock that is set forward, back, and into a time that was read already',
   setClock(-30_000)
   await readings(3)
   await faultIsTold('petrel-06')
-  expect(await alerts('said nothing')).toEqual([])
+  await nothingIsSilent()
 
   // What is silent now is said, though it was heard at a time that has not come yet.
   await control('cause', 'petrel-05', 'silent')
   await until(
-    async () => (await alerts('petrel-05 controller has said nothing')).length > 0,
+    async () =>
+      (await alerts('petrel-05 controller has said nothing')).some(({ clearedAt }) => clearedAt === null),
     'it is silent',
     45_000,
   )

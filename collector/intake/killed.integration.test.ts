@@ -79,6 +79,9 @@ async function killServer(): Promise<void> {
   cluster.start()
 }
 
+const sealedDays = async (): Promise<number> =>
+  (await db.selectFrom('chunk').select('day').distinct().execute()).length
+
 test('every acknowledged reading is there once, bit for bit, and nothing else', async () => {
   let writer = startWriter()
   let sealer = startSealer()
@@ -95,12 +98,12 @@ test('every acknowledged reading is there once, bit for bit, and nothing else', 
   }
   await pause(2000)
   await killed(writer)
-  await pause(1500)
+  await expect
+    .poll(() => sealedDays(), { message: 'it was sealed meanwhile', timeout: 60_000 })
+    .toBeGreaterThan(1)
   await killed(sealer)
 
   const count = acknowledged()
-  const days = await db.selectFrom('chunk').select('day').distinct().execute()
-  expect(days.length, 'it was sealed meanwhile').toBeGreaterThan(1)
   const { sent } = await db
     .selectFrom('hot')
     .select((eb) => eb.fn.max('ts').as('sent'))

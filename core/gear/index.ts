@@ -32,6 +32,16 @@ export {
   UNKNOWN_MEMBERS,
   type UnknownMembers,
 } from './group.ts'
+export {
+  circleOf,
+  type Containing,
+  containersOf,
+  type GroupMembers,
+  type GroupNode,
+  groupTree,
+  type MemberGear,
+} from './groupTree.ts'
+export { calledOf, serviceSentence, servicesSentence } from './serviceWords.ts'
 export { fitsPattern, fitsTagMatch, type Taggable, type TagMatch, type TagRule, tagsOf } from './tags.ts'
 export {
   changeSentence,

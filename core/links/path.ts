@@ -128,6 +128,7 @@ export function pathOf(graph: PathGraph, startIds: readonly number[]): PathGraph
   const ways = waysOf(graph, kindOf)
   const starts = new Set(startIds)
   const { reached, isFollowed } = followDown(ways.needs, startIds, kindOf)
+  const inner = new Set(reached)
   followUp(ways.neededBy, startIds, kindOf, reached)
   const isUp = (id: number): boolean => starts.has(id) || kindOf(id) === 'pdu'
   // Of what hangs on the start, everything between its ends is drawn; else what was not followed is not drawn, though both ends be there by other ways.
@@ -144,7 +145,7 @@ export function pathOf(graph: PathGraph, startIds: readonly number[]): PathGraph
       [link.fromId, link.toId].every((id) => reached.has(id)) &&
       link.fromId !== link.toId &&
       isWay(link) &&
-      !(link.kind === 'belongs' && ofGroup && !starts.has(link.fromId)),
+      !(link.kind === 'belongs' && ofGroup && !inner.has(link.fromId)),
   )
   const used = new Set<number>([...startIds, ...links.flatMap((link) => [link.fromId, link.toId])])
   return { gear: new Map([...graph.gear].filter(([id]) => reached.has(id) && used.has(id))), links }

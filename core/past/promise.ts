@@ -29,14 +29,20 @@ export function shareWords(share: number): string {
 interface Told {
   readonly name: string
   readonly of: Availability
+  /** What is promised of it, where that is its own. */
+  readonly level?: number
 }
 
 /** How the promise was kept, in a sentence. */
 export function availabilitySentence(all: readonly Told[], level: number): string {
-  const promised = shareWords(level)
   if (all.length === 0) return 'Nothing here tells whether it works.'
+  const levelOf = (told: Told): number => told.level ?? level
+  const promised = all.every((told) => levelOf(told) === level) ? shareWords(level) : 'what is promised'
+  const beyond = (told: Told): number => (1 - told.of.share!) / (1 - levelOf(told))
   const known = all.filter(({ of }) => of.share !== null)
-  const missed = known.filter(({ of }) => of.share! < level).sort((a, b) => a.of.share! - b.of.share!)
+  const missed = known
+    .filter((told) => told.of.share! < levelOf(told))
+    .sort((a, b) => beyond(b) - beyond(a) || a.of.share! - b.of.share!)
   const unknown = all.length - known.length
   const rest = unknown === 0 ? '' : ` Of ${unknown} nothing was heard.`
   if (missed.length === 0) return `All ${known.length} kept ${promised}.${rest}`

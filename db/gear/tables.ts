@@ -1,5 +1,6 @@
 import type { ColumnType, Generated, JSONColumnType } from 'kysely'
 import type { GearKind, MeasureKey, PartKind } from '#core/catalogue'
+import type { ServiceHours } from '#core/past'
 import type { Face } from '#core/site'
 import type { GearChangeKind, GroupRule, OwnFieldKind, TagMatch, UnknownMembers, Identity } from '#core/gear'
 import type { CreatedAt, Facts, MaybeInstant } from '../platform/columns.ts'
@@ -79,8 +80,14 @@ export interface GearTables {
     least: number
     unknown: UnknownMembers
     tag: string | null
+    isService: Generated<boolean>
+    plain: Generated<string>
+    owner: Generated<string>
+    level: number | null
+    hours: JSONColumnType<ServiceHours> | null
   }
   gearGroupMember: { groupId: number; gearId: number }
+  gearGroupGroup: { groupId: number; memberId: number }
   sighting: { sourceId: number; key: string; gearId: number }
   series: {
     id: Generated<number>

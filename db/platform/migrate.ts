@@ -30,6 +30,7 @@ import * as calendarLinks from '../migrations/026-calendar-links.ts'
 import * as disks from '../migrations/027-disks.ts'
 import * as leadTimes from '../migrations/028-lead-times.ts'
 import * as past from '../migrations/029-past.ts'
+import * as services from '../migrations/030-services.ts'
 import type { Database } from './schema.ts'
 
 const migrations = {
@@ -62,6 +63,7 @@ const migrations = {
   '027-disks': disks,
   '028-lead-times': leadTimes,
   '029-past': past,
+  '030-services': services,
 }
 
 export type MigrationName = keyof typeof migrations

@@ -1,4 +1,4 @@
-import { tagsOf } from '#core/gear'
+import { containersOf, tagsOf } from '#core/gear'
 import {
   type GearKind,
   JUDGED_AS_WHOLE,
@@ -24,6 +24,8 @@ export interface SubjectRow extends Subject {
 /** A gear with where scopes find it: what hangs on or before a rack is of that rack. */
 export interface GearScope extends Omit<Subject, 'measure' | 'partKind' | 'partId'> {
   readonly gearName: string
+  /** Groups to which it belongs by itself, and not by a group that belongs to them. */
+  readonly ownGroupIds: readonly number[]
 }
 
 /**
@@ -54,11 +56,15 @@ export async function listGearScopes(
     known?.groups ?? listGroups(db),
   ])
   const named = groups.map(({ id, memberIds, tag }) => ({ id, tag, members: new Set(memberIds) }))
+  const containers = containersOf(groups)
   return new Map(
     rows.map((each) => {
       const at = each.rackId === null ? hangsAt(each, racks) : null
       const rackId = each.rackId ?? at?.rackId ?? null
       const tags = tagsOf({ ...each, rackId }, tagRules)
+      const ownGroupIds = named.flatMap(({ id, members, tag }) =>
+        members.has(each.id) || (tag !== null && tags.includes(tag)) ? [id] : [],
+      )
       return [
         each.id,
         {
@@ -72,9 +78,8 @@ export async function listGearScopes(
             : { role: at.side === 'front' ? 'intake' : at.side === 'back' ? 'exhaust' : null }),
           roomId: each.roomId,
           cluster: each.cluster,
-          groupIds: named.flatMap(({ id, members, tag }) =>
-            members.has(each.id) || (tag !== null && tags.includes(tag)) ? [id] : [],
-          ),
+          ownGroupIds,
+          groupIds: [...new Set(ownGroupIds.flatMap((id) => [id, ...(containers.get(id) ?? [])]))],
         },
       ]
     }),

@@ -4,6 +4,7 @@
   const TABS = [
     ['/gear', 'All gear'],
     ['/gear/inventory', 'Inventory'],
+    ['/gear/services', 'Services'],
     ['/gear/groups', 'Groups'],
     ['/gear/tags', 'Tags by rule'],
     ['/gear/changes', 'What has changed'],

@@ -1,5 +1,7 @@
 import { type GearKind, isGearKind } from '#core/catalogue'
 import { GROUP_RULES, OWN_FIELD_KINDS, UNKNOWN_MEMBERS } from '#core/gear'
+import { HoursError, parseServiceHours, type ServiceHours } from '#core/past'
+import { AmountError, parseAmount } from '#core/units'
 import { z } from 'zod'
 import { name, wholeNumber, tagList, choice, placeFields } from '../platform/fields.ts'
 
@@ -28,12 +30,48 @@ export const groupForm = z.object({
     .default(1),
   unknown: z.enum(UNKNOWN_MEMBERS),
   tag: z.string().trim().toLowerCase().max(40, 'A tag has at most 40 characters').default(''),
-  members: z
+  members: z.string().max(100_000).transform(namesIn),
+  groups: z.string().max(10_000).default('').transform(namesIn),
+  isService: z.stringbool().default(false),
+  plain: z
     .string()
-    .max(100_000)
-    .transform((text) => [...new Set(text.split(/[,;\n]+/).map((each) => each.trim()))].filter(Boolean)),
+    .trim()
+    .max(80, 'What people call it has at most 80 characters')
+    .refine((text) => !/[.;]/.test(text), 'What people call it is a few words, such as “the public forecast”')
+    .default(''),
+  owner: z.string().trim().max(80, 'An owner has at most 80 characters').default(''),
+  level: z.string().trim().max(20).default('').transform(levelIn),
+  hours: z.string().max(600, 'Service hours have at most 600 characters').default('').transform(hoursIn),
 })
 export type GroupForm = z.infer<typeof groupForm>
+
+function namesIn(text: string): string[] {
+  return [...new Set(text.split(/[,;\n]+/).map((each) => each.trim()))].filter(Boolean)
+}
+
+/** A promised level, 0..1, as people write it: “99.9 %”. */
+function levelIn(text: string, context: z.RefinementCtx): number | null {
+  if (text === '') return null
+  try {
+    const level = parseAmount(text, 'ratio')
+    if (level > 0 && level < 1) return level
+    context.addIssue(`A promised level lies between 0 and 100 %: “${text}” does not.`)
+  } catch (error) {
+    if (!(error instanceof AmountError)) throw error
+    context.addIssue(error.message)
+  }
+  return z.NEVER
+}
+
+function hoursIn(text: string, context: z.RefinementCtx): ServiceHours | null {
+  try {
+    return parseServiceHours(text)
+  } catch (error) {
+    if (!(error instanceof HoursError)) throw error
+    context.addIssue(error.message)
+    return z.NEVER
+  }
+}
 
 /** A tag that is given by rule. */
 export const tagRuleForm = z

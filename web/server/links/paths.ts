@@ -1,4 +1,4 @@
-import { groupState } from '#core/gear'
+import { type GearState, type GroupNode, groupTree } from '#core/gear'
 import {
   type CarryFault,
   drawPath,
@@ -14,6 +14,7 @@ import { type GroupRow, listNamesOfGear } from '#db/gear'
 import { type LinkRow, listAllLinks, listLiveParts } from '#db/links'
 import type { Db } from '#db/platform'
 import { latestReadings } from '#db/readings'
+import type { GearScope } from '#db/rules'
 import type { Present } from '../platform/present.ts'
 
 export interface PathView {
@@ -24,11 +25,11 @@ export interface PathView {
 
 /** Everything that hangs together, with its states. Groups stand in it by their negative ids. */
 export interface SiteGraph extends PathGraph {
-  readonly groups: readonly (GroupRow & {
-    /** Those who are named, and whoever has its tag. */
-    readonly members: readonly PathGear[]
-  })[]
+  readonly groups: readonly SiteGroup[]
 }
+
+/** A group with its state; its members are those who are named, and whoever has its tag. */
+export type SiteGroup = GroupRow & GroupNode
 
 /**
  * What hangs together with one gear, with its states: of a large site a small part. What is reached from it is asked
@@ -73,32 +74,67 @@ const drawnLink = ({ fromGearId: fromId, toGearId: toId, ...link }: LinkRow): Pa
   fault: null,
 })
 
-/** The groups to which some gear belongs, with their states. */
+/** The groups to which some gear belongs, by itself or by another group, with their states. */
 async function groupsOf(present: Present, ids: readonly number[]) {
   const [groups, own] = await Promise.all([present.groups(), present.scopesOf(ids)])
-  const touched = groups.filter(({ id }) => [...own.values()].some(({ groupIds }) => groupIds.includes(id)))
-  if (touched.length === 0) return []
+  const touched = new Set([...own.values()].flatMap(({ groupIds }) => groupIds))
+  if (touched.size === 0) return []
+  // Their states hang on those of the groups within them, too.
+  const wanted = withInner(groups, touched)
   const [states, scopes] = await Promise.all([
     present.states(),
-    touched.some(({ tag }) => tag !== null)
+    wanted.some(({ tag }) => tag !== null)
       ? present.scopes()
-      : present.scopesOf(touched.flatMap(({ memberIds }) => memberIds)),
+      : present.scopesOf(wanted.flatMap(({ memberIds }) => memberIds)),
   ])
-  return touched.map(({ id, name, ...rule }) => {
-    const members = [...scopes.values()].filter(({ groupIds }) => groupIds.includes(id))
-    const { state } = groupState(
-      members.map(({ gearId }) => states.get(gearId) ?? 'well'),
-      rule,
-    )
-    return {
-      gear: { id: -id, name, kind: 'group' as const, state },
-      links: [...own.values()]
-        .filter(({ groupIds }) => groupIds.includes(id))
-        .sort((a, b) => compare(a.gearName, b.gearName))
-        .map(({ gearId }) => belongs(-id, gearId)),
-    }
-  })
+  return nodesOf(wanted, scopes, states).flatMap((group) =>
+    touched.has(group.id)
+      ? [
+          {
+            gear: pathGroup(group),
+            links: [
+              ...group.groupIds.filter((id) => touched.has(id)).map((id) => belongs(-group.id, -id)),
+              ...group.members.filter(({ id }) => own.has(id)).map(({ id }) => belongs(-group.id, id)),
+            ],
+          },
+        ]
+      : [],
+  )
 }
+
+/** Some groups, and all within them. */
+function withInner(groups: readonly GroupRow[], some: ReadonlySet<number>): GroupRow[] {
+  const wanted = new Set(some)
+  const byId = new Map(groups.map((group) => [group.id, group]))
+  for (const id of wanted) for (const inner of byId.get(id)?.groupIds ?? []) wanted.add(inner)
+  return groups.filter(({ id }) => wanted.has(id))
+}
+
+/** Groups with their states; members in the order of their names. */
+export function nodesOf(
+  groups: readonly GroupRow[],
+  scopes: ReadonlyMap<number, GearScope>,
+  states: ReadonlyMap<number, GearState>,
+): SiteGroup[] {
+  const gear = [...scopes.values()].sort((a, b) => compare(a.gearName, b.gearName))
+  const rows = groups.map((group) => ({
+    ...group,
+    members: gear.flatMap(({ gearId, gearName, gearKind, ownGroupIds }) =>
+      ownGroupIds.includes(group.id)
+        ? [{ id: gearId, name: gearName, kind: gearKind, state: states.get(gearId) ?? 'well' }]
+        : [],
+    ),
+  }))
+  const tree = groupTree(rows)
+  return rows.map((row) => ({ ...row, ...tree.get(row.id)! }))
+}
+
+const pathGroup = ({ id, name, state }: SiteGroup): PathGear => ({
+  id: -id,
+  name,
+  kind: 'group',
+  state: state.state,
+})
 
 export async function loadGraph(present: Present): Promise<SiteGraph> {
   const [names, states, links, groups, scopes] = await Promise.all([
@@ -114,17 +150,13 @@ export async function loadGraph(present: Present): Promise<SiteGraph> {
   const drawn: PathLink[] = links
     .filter(({ fromGearId, toGearId }) => gear.has(fromGearId) && gear.has(toGearId))
     .map(drawnLink)
-  const withMembers = groups.map((group) => ({
-    ...group,
-    members: [...gear.values()].filter(({ id }) => scopes.get(id)?.groupIds.includes(group.id)),
-  }))
-  for (const { id, name, members, ...rule } of withMembers) {
-    const { state } = groupState(
-      members.map((member) => member.state),
-      rule,
+  const withMembers = nodesOf(groups, scopes, states)
+  for (const group of withMembers) {
+    gear.set(-group.id, pathGroup(group))
+    drawn.push(
+      ...group.groupIds.map((id) => belongs(-group.id, -id)),
+      ...group.members.map(({ id }) => belongs(-group.id, id)),
     )
-    gear.set(-id, { id: -id, name, kind: 'group', state })
-    drawn.push(...members.map((member) => belongs(-id, member.id)))
   }
   return { gear, links: drawn, groups: withMembers }
 }

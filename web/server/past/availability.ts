@@ -1,67 +1,42 @@
-import type { GearKind, MeasureKey } from '#core/catalogue'
-import { isRepeats, type QuietTime, timeOfRepeating } from '#core/alerts'
-import type { GroupDefinition } from '#core/gear'
 import {
   type Availability,
   availabilityOf,
   availabilitySentence,
   type Budget,
   budgetOf,
-  type Course,
-  courseOfMany,
+  HoursError,
   isWhere,
+  lengthOf,
   meeting,
+  parseServiceHours,
   PICK_SCOPES,
   SERVICE_HOURS,
+  type ServiceHours,
+  serviceHoursText,
   serviceSpans,
-  lengthOf,
   type Span,
-  union,
-  without,
 } from '#core/past'
-import { commonGaps, findGaps } from '#core/readings'
-import { isAt } from '#core/rules'
 import { AmountError, parseAmount } from '#core/units'
-import { listQuiets, type QuietRow } from '#db/alerts'
-import { listTroubles, listWitnesses, type TroubleRow } from '#db/past'
-import { readSpans } from '#db/readings'
 import type { GearScope } from '#db/rules'
-import { listClocks } from '#db/sources'
+import { nodesOf, type SiteGroup } from '../links/paths.ts'
 import type { Present } from '../platform/present.ts'
 import { windowIn } from '../readings/window.ts'
+import { courseOfNode, coursesOf, type Known } from './courses.ts'
 
-/** Of what says that something does not work: the values that mean it, and what they are called. */
-const DOWN: Readonly<
-  Partial<Record<MeasureKey, { readonly values: readonly number[]; readonly words: string }>>
-> = {
-  'hw.power.state': { values: [0], words: 'switched off' },
-  'net.reachable': { values: [0], words: 'not reached' },
-  // RFC 1628 upsOutputSource: none(2).
-  'ups.output.source': { values: [2], words: 'gives no power' },
-  'hw.status': { values: [2], words: 'reports that it has failed' },
-}
-/** What stands by until it is needed is off most of the time. */
-const STANDS_BY: readonly GearKind[] = ['generator']
 const MOST_GEAR = 300
 const MOST_OUTAGES = 60
-const USUAL_MS = 60_000
-const SHORTEST_GAP_MS = 180_000
-/** An alert that came so long before or after still tells of an outage. */
-const AROUND_MS = 300_000
+const USUAL_LEVEL = 0.999
 
 export interface AvailabilityRow {
   readonly key: string
   readonly name: string
   readonly href: string
-  readonly what: 'gear' | 'group'
+  readonly what: 'gear' | 'group' | 'service'
+  /** What is promised of it: its own level and hours, of a service that has them, else what was asked with; 0..1. */
+  readonly level: number
+  readonly hours: string
   readonly of: Availability
   readonly budget: Budget
-}
-
-interface Known extends Course {
-  readonly maintenance: readonly Span[]
-  /** Why it was down, by its spans. */
-  readonly causes: readonly (Span & { readonly words: string })[]
 }
 
 export async function loadAvailability(present: Present, url: URL) {
@@ -79,54 +54,102 @@ export async function loadAvailability(present: Present, url: URL) {
         ]
       : []),
   ]
-  const service = serviceSpans(SERVICE_HOURS[asked.hours]!.hours, window, timeZone)
-  const whole = lengthOf(service)
-  // What is still to come was neither up nor down.
-  const past = meeting(service, [
-    { fromMs: window.fromMs, toMs: Math.max(window.fromMs, Math.min(present.nowMs, window.toMs)) },
-  ])
+  const promise = { level: asked.level, hours: asked.hours }
   const known = await coursesOf(present, gear, window, timeZone)
-  const rowOf = (
-    row: Omit<AvailabilityRow, 'of' | 'budget'>,
-    course: Known,
-  ): AvailabilityRow & { course: Known } => {
-    const of = availabilityOf(course, { service: past, maintenance: course.maintenance })
-    return { ...row, of, budget: budgetOf(asked.level, of, whole), course }
-  }
-  const ofGroups = groups.flatMap((group) => {
-    const ids = gear.filter(({ groupIds }) => groupIds.includes(group.id)).map(({ gearId }) => gearId)
-    const members = ids.flatMap((id) => known.get(id) ?? [])
-    // A group of which not all are looked at would be told wrongly.
-    const all = [...scopes.values()].filter(({ groupIds }) => groupIds.includes(group.id)).length
-    if (members.length === 0 || members.length < all) return []
-    const { id, name } = group
-    const row = { key: `group ${id}`, name, href: `/gear/groups/${id}`, what: 'group' as const }
-    return [rowOf(row, courseOfGroup(members, group, window))]
+  const rowOf = (row: RowHead, course: Known, own: Promised = promise): WithCourse => ({
+    ...row,
+    course,
+    ...keptOf(course, own, { window, nowMs: present.nowMs, timeZone }),
+  })
+  const nodes = nodesOf(groups, scopes, new Map())
+  const ofGroups = nodes.flatMap((node) => {
+    const course = courseOfNode(node, known, window)
+    if (course === null) return []
+    const { id, name, isService, level } = node
+    const what = isService ? ('service' as const) : ('group' as const)
+    const own = isService && level !== null ? { level, hours: node.hours } : promise
+    return [rowOf({ key: `group ${id}`, name, href: `/gear/groups/${id}`, what }, course, own)]
   })
   const ofGear = gear.flatMap(({ gearId, gearName }) => {
     const course = known.get(gearId)
     const row = { key: `gear ${gearId}`, name: gearName, href: `/gear/${gearId}`, what: 'gear' as const }
     return course === undefined ? [] : [rowOf(row, course)]
   })
-  const rows = [...ofGroups, ...ofGear]
+  const isOfService = ({ what }: WithCourse): boolean => what === 'service'
+  const rows = [...ofGroups.filter(isOfService), ...ofGroups.filter((row) => !isOfService(row)), ...ofGear]
   return {
     window,
     level: asked.level,
-    hours: asked.hours,
+    hours: serviceHoursText(asked.hours),
     place: asked.place,
-    promisedMs: whole,
-    rows: rows.map(({ key, name, href, what, of, budget }): AvailabilityRow => ({
-      key,
-      name,
-      href,
-      what,
-      of,
-      budget,
-    })),
+    promisedMs: lengthOf(serviceSpans(asked.hours, window, timeZone)),
+    rows: rows.map(({ course: _, ...row }): AvailabilityRow => row),
     outages: outagesOf(rows),
     problems,
     sentence: availabilitySentence(rows, asked.level),
   }
+}
+
+type RowHead = Pick<AvailabilityRow, 'key' | 'name' | 'href' | 'what'>
+type WithCourse = AvailabilityRow & { readonly course: Known }
+
+interface Promised {
+  readonly level: number
+  readonly hours: ServiceHours | null
+}
+
+/** How a promise was kept within a window; what of it is still to come was neither up nor down. */
+function keptOf(
+  course: Known,
+  { level, hours }: Promised,
+  { window, nowMs, timeZone }: { readonly window: Span; readonly nowMs: number; readonly timeZone: string },
+) {
+  const service = serviceSpans(hours, window, timeZone)
+  const past = { fromMs: window.fromMs, toMs: Math.max(window.fromMs, Math.min(nowMs, window.toMs)) }
+  const of = availabilityOf(course, { service: meeting(service, [past]), maintenance: course.maintenance })
+  return { level, hours: serviceHoursText(hours), of, budget: budgetOf(level, of, lengthOf(service)) }
+}
+
+/** So many days back services are held against what is promised of them. */
+export const SERVICE_DAYS = 30
+const DAY_MS = 86_400_000
+
+export interface ServiceKept {
+  readonly of: Availability
+  readonly budget: Budget
+  readonly level: number
+  readonly hours: string
+  /** By day, the last is the one up to now: share of what was promised in which it was down, and was not heard. */
+  readonly days: readonly { readonly fromMs: number; readonly down: number; readonly blind: number }[]
+}
+
+/** How services did of late, by their ids; those of which not all gear tells whether it works are left out. */
+export async function keptByServices(
+  present: Present,
+  services: readonly SiteGroup[],
+  scopes: ReadonlyMap<number, GearScope>,
+): Promise<ReadonlyMap<number, ServiceKept>> {
+  const { nowMs } = present
+  const { timeZone } = await present.site()
+  const window = { fromMs: nowMs - SERVICE_DAYS * DAY_MS, toMs: nowMs }
+  const ids = new Set(services.map(({ id }) => id))
+  const gear = [...scopes.values()].filter(({ groupIds }) => groupIds.some((id) => ids.has(id)))
+  const known = await coursesOf(present, gear.slice(0, MOST_GEAR), window, timeZone)
+  return new Map(
+    services.flatMap((service): [number, ServiceKept][] => {
+      const course = courseOfNode(service, known, window)
+      if (course === null) return []
+      const promise = { level: service.level ?? USUAL_LEVEL, hours: service.hours }
+      const kept = (span: Span) => keptOf(course, promise, { window: span, nowMs, timeZone })
+      const days = Array.from({ length: SERVICE_DAYS }, (_, index) => {
+        const fromMs = window.fromMs + index * DAY_MS
+        const { promisedMs, downMs, blindMs } = kept({ fromMs, toMs: fromMs + DAY_MS }).of
+        const share = (ms: number): number => (promisedMs === 0 ? 0 : ms / promisedMs)
+        return { fromMs, down: share(downMs), blind: share(blindMs) }
+      })
+      return [[service.id, { ...kept(window), days }]]
+    }),
+  )
 }
 
 function askedIn(url: URL) {
@@ -134,8 +157,15 @@ function askedIn(url: URL) {
   const problems: string[] = []
   const scope = PICK_SCOPES.find((each) => each === searchParams.get('whereKind')) ?? 'everywhere'
   const value = searchParams.get('whereValue') ?? ''
-  const hours = searchParams.get('hours') ?? ''
-  let level = 0.999
+  let hours: ServiceHours | null = null
+  const given = searchParams.get('hours') ?? ''
+  try {
+    hours = Object.hasOwn(SERVICE_HOURS, given) ? SERVICE_HOURS[given]!.hours : parseServiceHours(given)
+  } catch (error) {
+    if (!(error instanceof HoursError)) throw error
+    problems.push(`${error.message} Around the clock is taken.`)
+  }
+  let level = USUAL_LEVEL
   const text = searchParams.get('level') ?? ''
   if (text !== '')
     try {
@@ -144,7 +174,7 @@ function askedIn(url: URL) {
         problems.push(
           `A promised level lies between 0 and 100 %: “${text.slice(0, 20)}” does not; 99.9 % is taken.`,
         )
-        level = 0.999
+        level = USUAL_LEVEL
       }
     } catch (error) {
       if (!(error instanceof AmountError)) throw error
@@ -152,162 +182,14 @@ function askedIn(url: URL) {
     }
   return {
     level,
-    hours: Object.hasOwn(SERVICE_HOURS, hours) ? hours : 'always',
+    hours,
     place: { scope: value === '' ? ('everywhere' as const) : scope, value },
     problems,
   }
 }
 
-/** What is known of each gear over a window. */
-async function coursesOf(
-  present: Present,
-  gear: readonly GearScope[],
-  window: Span,
-  timeZone: string,
-): Promise<Map<number, Known>> {
-  const { db, nowMs } = present
-  const gearIds = gear.map(({ gearId }) => gearId)
-  const toMs = Math.min(nowMs, window.toMs)
-  const [witnesses, quiets, troubles] = await Promise.all([
-    listWitnesses(db, gearIds, Object.keys(DOWN) as MeasureKey[]),
-    listQuiets(db, nowMs, window.fromMs),
-    listTroubles(db, gearIds, window),
-  ])
-  const [curves, clocks] = await Promise.all([
-    readSpans(
-      db,
-      witnesses.map(({ id }) => id),
-      window.fromMs,
-      toMs,
-    ),
-    listClocks(db, [...new Set(witnesses.map(({ sourceId }) => sourceId))]),
-  ])
-  const intervals = new Map(clocks.map(({ id, intervalMs }) => [id, intervalMs]))
-  return new Map(
-    gear.flatMap((each): [number, Known][] => {
-      const own = witnesses.filter(({ gearId }) => gearId === each.gearId)
-      if (own.length === 0) return []
-      const gaps: Span[][] = []
-      const causes: (Span & { words: string })[] = []
-      for (const { id, sourceId, measure } of own) {
-        const { times, values } = curves.get(id)!
-        const longestMs = Math.max(3 * (intervals.get(sourceId) ?? USUAL_MS), SHORTEST_GAP_MS)
-        gaps.push(blindOf(times, { fromMs: window.fromMs, toMs }, longestMs))
-        const down =
-          measure === 'hw.power.state' && STANDS_BY.includes(each.gearKind) ? undefined : DOWN[measure]
-        if (down !== undefined)
-          causes.push(
-            ...without(runsOf(times, values, down.values, toMs), union(gaps.at(-1)!)).map((span) => ({
-              ...span,
-              words: down.words,
-            })),
-          )
-      }
-      const maintenance = union(
-        quiets.flatMap((quiet) =>
-          isWork(quiet, each) ? timesOf(quiet, { fromMs: window.fromMs, toMs }, timeZone) : [],
-        ),
-      )
-      const named = causes.map((cause) => ({ ...cause, words: causeOf(cause, each, troubles) }))
-      return [[each.gearId, { down: union(causes), blind: commonGaps(gaps), maintenance, causes: named }]]
-    }),
-  )
-}
-
-/** Where nothing was heard, before the first reading and after the last, too. */
-function blindOf(times: Float64Array, { fromMs, toMs }: Span, longestMs: number): Span[] {
-  if (times.length === 0) return [{ fromMs, toMs }]
-  const first = times[0]!
-  const before = first - fromMs > longestMs ? [{ fromMs, toMs: first }] : []
-  return [...before, ...findGaps(times, longestMs, toMs)]
-}
-
-/** Stretches in which a series had one of some values: each reading holds until the next. */
-function runsOf(times: Float64Array, values: Float64Array, bad: readonly number[], untilMs: number): Span[] {
-  const runs: Span[] = []
-  let from: number | null = null
-  times.forEach((at, index) => {
-    const isBad = bad.includes(values[index]!)
-    if (isBad && from === null) from = at
-    if (!isBad && from !== null) {
-      runs.push({ fromMs: from, toMs: at })
-      from = null
-    }
-  })
-  if (from !== null) runs.push({ fromMs: from, toMs: untilMs })
-  return runs
-}
-
-/** Maintenance is what quiets a gear as a whole; one measure, or one rule, is something else. */
-const isWork = ({ what, scope, isBroken }: QuietRow, gear: GearScope): boolean =>
-  what === 'quiet' &&
-  !isBroken &&
-  scope.measure === null &&
-  scope.ruleKey === null &&
-  scope.where.kind !== 'part' &&
-  isAt(scope.where, { ...gear, partId: null })
-
-const MOST_TIMES = 400
-
-/** All times of a quiet within a window. */
-function timesOf({ first, repeats, endedAtMs }: QuietRow, window: Span, timeZone: string): Span[] {
-  const endMs = Math.min(window.toMs, endedAtMs ?? Infinity)
-  const cut = ({ fromMs, toMs }: QuietTime): Span => ({
-    fromMs: Math.max(window.fromMs, fromMs),
-    toMs: Math.min(endMs, toMs ?? Infinity),
-  })
-  const { fromMs, toMs } = first
-  if (repeats === null || !isRepeats(repeats) || toMs === null) return [cut(first)]
-  const times: Span[] = []
-  let at = window.fromMs
-  while (at < endMs && times.length < MOST_TIMES) {
-    const time = timeOfRepeating({ fromMs, toMs }, repeats, at, timeZone)
-    if (time === null || time.fromMs >= endMs || time.toMs === null) break
-    times.push(cut(time))
-    at = time.toMs + 1
-  }
-  return times
-}
-
-/** The alert that told of it: the first that was open during it, else how its state is called. */
-function causeOf(
-  { fromMs, toMs, words }: Span & { readonly words: string },
-  { gearId, gearName }: GearScope,
-  troubles: readonly TroubleRow[],
-): string {
-  const told = troubles.find(
-    (each) =>
-      each.gearId === gearId &&
-      each.sinceAt.getTime() <= toMs + AROUND_MS &&
-      (each.clearedAt?.getTime() ?? Infinity) >= fromMs - AROUND_MS,
-  )
-  return told?.title ?? `${gearName}: ${words}`
-}
-
-function courseOfGroup(members: readonly Known[], { rule, least }: GroupDefinition, window: Span): Known {
-  const needed = rule === 'any' ? 1 : rule === 'all' ? members.length : least
-  const counted = members.map(({ down, blind, maintenance }) => {
-    // What is under work counts as neither: first as if it worked, then as if it did not.
-    // What was not heard is counted apart, whatever the group takes it for at the moment.
-    const isDown = without(union(down), maintenance)
-    const isBlind = without(union(blind), maintenance)
-    return { down: isDown, blind: isBlind, work: maintenance }
-  })
-  const best = courseOfMany(counted, needed, window)
-  const worst = courseOfMany(
-    counted.map(({ down, blind, work }) => ({ down: union([...down, ...work]), blind })),
-    needed,
-    window,
-  )
-  return {
-    ...best,
-    maintenance: without(union([...worst.down, ...worst.blind]), union([...best.down, ...best.blind])),
-    causes: members.flatMap(({ causes }) => causes).sort((a, b) => a.fromMs - b.fromMs),
-  }
-}
-
 /** The outages of all, the newest first. */
-function outagesOf(rows: readonly (AvailabilityRow & { readonly course: Known })[]) {
+function outagesOf(rows: readonly WithCourse[]) {
   return rows
     .flatMap(({ key, name, href, of, course }) =>
       of.outages.map((outage) => ({

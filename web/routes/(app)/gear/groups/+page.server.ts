@@ -1,4 +1,4 @@
-import { groupState, groupSentence } from '#core/gear'
+import { groupSentence } from '#core/gear'
 import { insertGroup } from '#db/gear'
 import { groupForm } from '$lib/server/gear/forms'
 import { groupOf } from '$lib/server/gear/groupForms'
@@ -14,23 +14,18 @@ export const load: PageServerLoad = async ({ depends, locals }) => {
   const present = presentOf(locals)
   const [graph, names] = await Promise.all([loadGraph(present), present.names()])
   return {
-    groups: graph.groups.map(({ id, name, note, members, ...rule }) => {
-      const state = groupState(
-        members.map((member) => member.state),
-        rule,
-      )
-      return {
-        id,
-        name,
-        note,
-        state: state.state,
-        members: members.length,
-        sentence: groupSentence(rule, state),
-        bad: members.flatMap((member) =>
-          member.state === 'well' ? [] : [{ id: member.id, name: member.name, state: member.state }],
-        ),
-      }
-    }),
+    groups: graph.groups.map(({ id, name, note, isService, members, groups, state, ...rule }) => ({
+      id,
+      name,
+      note,
+      isService,
+      state: state.state,
+      sentence: groupSentence(rule, state),
+      bad: [
+        ...groups.filter((inner) => inner.state.state !== 'well'),
+        ...members.filter((member) => member.state !== 'well'),
+      ].map((member) => member.name),
+    })),
     names: names.map(({ name }) => name),
     mayAdminister: may(locals, 'administer'),
   }

@@ -46,12 +46,13 @@
           class="grid grid-cols-[24px_220px_minmax(0,1fr)] items-center gap-2 py-2 hover:underline"
         >
           <Glyph state={group.state} />
-          <b class="font-[640]">{group.name}</b>
+          <b class="font-[640]"
+            >{group.name}{#if group.isService}<span class="text-ink-2 ml-1.5 text-xs font-[450]">service</span
+              >{/if}</b
+          >
           <span
             >{group.sentence}
-            {#if group.bad.length > 0}<span class="text-ink-2 text-xs"
-                >{listNames(group.bad.map(({ name }) => name))}.</span
-              >{/if}
+            {#if group.bad.length > 0}<span class="text-ink-2 text-xs">{listNames(group.bad)}.</span>{/if}
             <span class="text-ink-2 text-xs">{group.note}</span></span
           >
         </a>

@@ -1,6 +1,6 @@
 <script lang="ts">
   import { page } from '$app/state'
-  import { SERVICE_HOURS, shareWords } from '#core/past'
+  import { serviceHoursText, SERVICE_HOURS, shareWords } from '#core/past'
   import { formatElapsed, formatMoment, formatNumber, spanWords, writeAmount } from '#core/units'
   import { useLive } from '$lib/client/live.svelte'
   import { ask } from '$lib/client/picked'
@@ -12,7 +12,6 @@
   import Link from '$lib/components/ui/Link.svelte'
   import Notice from '$lib/components/ui/Notice.svelte'
   import Panel from '$lib/components/ui/Panel.svelte'
-  import Select from '$lib/components/ui/Select.svelte'
   import Table from '$lib/components/ui/Table.svelte'
   import type { PageProps } from './$types'
 
@@ -21,6 +20,7 @@
   const timeZone = $derived(data.shell.site.timeZone)
   type Row = (typeof data.rows)[number]
   let sort = $state('share')
+  const HOURS = Object.values(SERVICE_HOURS).map(({ hours }) => serviceHoursText(hours))
   const WHERES = [
     ['everywhere', 'everything'],
     ['room', 'in the room'],
@@ -44,7 +44,7 @@
   const share = (value: number | null): string => (value === null ? 'not known' : shareWords(value))
   const COLUMNS: readonly Column<Row>[] = $derived([
     { key: 'name', label: 'Name', width: 'w-36 grow', value: ({ name }) => name },
-    { key: 'what', label: 'What', width: 'w-12', looks: 'text-ink-2 text-xs', value: ({ what }) => what },
+    { key: 'what', label: 'What', width: 'w-14', looks: 'text-ink-2 text-xs', value: ({ what }) => what },
     {
       key: 'share',
       label: 'Available',
@@ -53,6 +53,15 @@
       value: ({ of }) => of.share,
       text: ({ of }) => share(of.share),
       tip: ({ of }) => `at least ${share(of.leastShare)}, had it been down whenever nothing was heard`,
+    },
+    {
+      key: 'level',
+      label: 'Promised',
+      width: 'w-16',
+      isNumber: true,
+      value: ({ level }) => level,
+      text: ({ level }) => shareWords(level),
+      tip: ({ hours }) => hours,
     },
     spanOf('down', 'Down', ({ of }) => of.downMs),
     spanOf('blind', 'Not heard', ({ of }) => of.blindMs),
@@ -104,13 +113,17 @@
       value={writeAmount(data.level, 'ratio')}
       onchange={(event) => ask({ level: event.currentTarget.value })}
     />
-    <Select
+    <Input
       label="Service hours"
-      class="w-60"
+      class="w-72"
       value={data.hours}
-      options={Object.entries(SERVICE_HOURS).map(([value, { label }]) => ({ value, label }))}
-      onchange={(hours) => ask({ hours })}
+      list="service-hours"
+      maxlength="600"
+      onchange={(event) => ask({ hours: event.currentTarget.value })}
     />
+    <datalist id="service-hours">
+      {#each HOURS as hours (hours)}<option value={hours}></option>{/each}
+    </datalist>
     <p class="text-ink-2 self-end pb-1.5 text-xs">
       {spanWords(data.window, live.nowMs, timeZone)}: {formatElapsed(data.promisedMs)} promised, of which
       {formatElapsed((1 - data.level) * data.promisedMs)} may be missed.

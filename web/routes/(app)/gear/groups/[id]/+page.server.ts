@@ -1,8 +1,11 @@
 import { error } from '@sveltejs/kit'
-import { groupSentence, groupState } from '#core/gear'
+import { groupSentence, serviceSentence } from '#core/gear'
+import { serviceHoursText } from '#core/past'
+import { writeAmount } from '#core/units'
 import { deleteGroup, updateGroup } from '#db/gear'
 import { groupForm } from '$lib/server/gear/forms'
 import { groupOf } from '$lib/server/gear/groupForms'
+import { keptByServices } from '$lib/server/past/availability'
 import { presentOf } from '$lib/server/platform/present'
 import { idOf } from '$lib/server/platform/params'
 import { loadGraph, loadPath } from '$lib/server/links/paths'
@@ -17,19 +20,34 @@ export const load: PageServerLoad = async ({ depends, locals, params }) => {
   const graph = await loadGraph(present)
   const group = graph.groups.find(({ id }) => id === idOf(params.id))
   if (group === undefined) error(404, 'There is no such group.')
-  const state = groupState(
-    group.members.map((member) => member.state),
-    group,
-  )
+  const { members, groups, state, level, hours, ...own } = group
+  const containers = graph.groups.filter(({ groupIds }) => groupIds.includes(group.id))
+  const kept = group.isService ? await keptByServices(present, [group], await present.scopes()) : null
   return {
-    group: { ...group, members: group.memberIds.flatMap((id) => graph.gear.get(id)?.name ?? []) },
+    group: {
+      ...own,
+      members: group.memberIds.flatMap((id) => graph.gear.get(id)?.name ?? []),
+      groups: groups.map(({ name }) => name),
+      level: level === null ? '' : writeAmount(level, 'ratio'),
+      hours: hours === null ? '' : serviceHoursText(hours),
+    },
     state: state.state,
     sentence: groupSentence(group, state),
+    plainly: group.isService ? serviceSentence(group) : null,
+    kept: kept?.get(group.id) ?? null,
+    isPromised: level !== null,
+    groups: groups.map((inner) => ({
+      id: inner.id,
+      name: inner.name,
+      state: inner.state.state,
+      sentence: groupSentence(inner, inner.state),
+    })),
+    within: containers.map(({ id, name }) => ({ id, name })),
     hangs: await loadPath(present, graph, [-group.id]),
-    members: group.members.map(({ id, name, kind, state: own }) => ({
+    members: members.map(({ id, name, kind, state: own }) => ({
       id,
       name,
-      kind: kind as Exclude<typeof kind, 'group'>,
+      kind,
       state: own,
     })),
     mayAdminister: may(locals, 'administer'),
@@ -41,7 +59,8 @@ export const actions: Actions = {
     shape: groupForm,
     taken: ({ name }) => `There is a group ${name} already.`,
     work: async (form, { trx, params }) => {
-      await updateGroup(trx, idOf(params['id']!), await groupOf(trx, form))
+      const id = idOf(params['id']!)
+      await updateGroup(trx, id, await groupOf(trx, form, id))
       return { record: `changed group ${form.name}`, tells: [{ topic: 'places' }] }
     },
   }),
