@@ -119,7 +119,11 @@ describe('a service in a sentence', () => {
       ['critical', 'noData'],
       'It cannot be said whether the public forecast works: nothing is heard of its data paths, and its first data path is lost.',
     ],
-    ['one in warning', ['warning', 'well'], 'The public forecast works; its server needs attention.'],
+    [
+      'one in warning',
+      ['warning', 'well'],
+      'The public forecast works; its first data path needs attention.',
+    ],
     [
       'gear of its own',
       ['well', 'critical', ['well', 'critical', 'critical']],
@@ -131,7 +135,7 @@ describe('a service in a sentence', () => {
     expect(servicesSentence([])).toBe('No service is named yet.')
     expect(servicesSentence([paths('well', 'well'), paths('well', 'well')])).toBe('All 2 services work.')
     expect(servicesSentence([paths('well', 'well'), paths('critical', 'critical')])).toBe(
-      'The public forecast does not work.',
+      'The public forecast does not work; 1 other works.',
     )
     expect(servicesSentence([paths('well', 'well'), paths('well', 'critical')])).toBe(
       'All 2 services work; something is wrong within the public forecast.',

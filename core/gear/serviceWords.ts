@@ -66,10 +66,12 @@ export function serviceSentence(service: GroupNode): string {
 /** What of a service is in a state; of a group that still works, what of it is. */
 function foundIn(node: GroupNode, state: GearState): Said[] {
   const groups = node.groups.flatMap((inner): Said[] => {
-    if (inner.state.state === state && state !== 'warning')
-      return [{ words: calledOf(inner), isOne: isOne(calledOf(inner)) }]
-    if (inner.state.state === 'critical') return []
-    return foundIn(inner, state)
+    const itself = { words: calledOf(inner), isOne: isOne(calledOf(inner)) }
+    if (inner.state.state !== state) return inner.state.state === 'critical' ? [] : foundIn(inner, state)
+    if (state !== 'warning') return [itself]
+    // What only needs attention is told by the innermost group.
+    const within = foundIn({ ...inner, members: [] }, state)
+    return within.length > 0 ? within : [itself]
   })
   return [...groups, ...gearIn(node.members, state)]
 }
@@ -84,7 +86,7 @@ function gearIn(members: readonly MemberGear[], state: GearState): Said[] {
   return [...kinds].flatMap(([kind, { all, found }]): Said[] => {
     if (found === 0) return []
     const { label, plural } = GEAR_KINDS[kind]
-    if (all === 1) return [{ words: `its ${inSentence(label)}`, isOne: true }]
+    if (all === 1) return [{ words: `the ${inSentence(label)}`, isOne: true }]
     return [
       { words: found === all ? `all ${all} ${plural}` : `${found} of ${all} ${plural}`, isOne: found === 1 },
     ]
@@ -118,8 +120,15 @@ export function servicesSentence(services: readonly GroupNode[]): string {
   const names = (some: readonly GroupNode[]): string =>
     listed(some.map((service) => ({ words: calledOf(service), isOne: true })))
   const areMany = (some: readonly GroupNode[]): boolean => some.length > 1 || !isOne(calledOf(some[0]!))
+  const others = services.length - broken.length - unsure.length
   if (broken.length > 0)
-    return `${capital(names(broken))} ${areMany(broken) ? 'do' : 'does'} not work.${unsure.length === 0 ? '' : ` Of ${names(unsure)} it cannot be said.`}`
+    return [
+      `${capital(names(broken))} ${areMany(broken) ? 'do' : 'does'} not work`,
+      ...(unsure.length === 0 ? [] : [`of ${names(unsure)} it cannot be said`]),
+      ...(others === 0 ? [] : [others === 1 ? '1 other works' : `${others} others work`]),
+    ]
+      .join('; ')
+      .concat('.')
   if (unsure.length > 0)
     return `Of ${names(unsure)} it cannot be said whether ${areMany(unsure) ? 'they work' : 'it works'}.`
   if (services.length === 1) return serviceSentence(services[0]!)

@@ -113,7 +113,7 @@ const UPWARDS: Readonly<Record<PathLink['kind'], readonly PathLink['kind'][]>> =
   'stores-on': ['stores-on', 'belongs'],
   'wired-to': [],
   'cooled-by': [],
-  belongs: [],
+  belongs: ['belongs'],
 }
 
 /**

@@ -8,15 +8,15 @@ describe('service hours as people write them', () => {
     ['', null],
     ['Around the clock', null],
     ['Mon–Fri 08:00–17:00', 'Mon–Fri 08:00–17:00'],
-    ['mo-fr 8:00-17:00; saturday 9:00-12:00, 13:00-16:00', 'Mon–Fri 08:00–17:00; Sat 09:00–12:00, 13:00–16:00'],
+    [
+      'mo-fr 8:00-17:00; saturday 9:00-12:00, 13:00-16:00',
+      'Mon–Fri 08:00–17:00; Sat 09:00–12:00, 13:00–16:00',
+    ],
     ['Sat–Mon 00:00–24:00', 'Mon 00:00–24:00; Sat–Sun 00:00–24:00'],
     ['Mon, Wed, Fri 10:00–12:00', 'Mon 10:00–12:00; Wed 10:00–12:00; Fri 10:00–12:00'],
     ['Fri 22:00–06:00', 'Fri 22:00–24:00; Sat 00:00–06:00'],
     ['Mon 08:00–12:00, 11:00–13:00', 'Mon 08:00–13:00'],
-    [
-      'Mon–Sun 06:00–22:00; not 2026-12-25, 2027-01-01',
-      'Mon–Sun 06:00–22:00; not 2026-12-25, 2027-01-01',
-    ],
+    ['Mon–Sun 06:00–22:00; not 2026-12-25, 2027-01-01', 'Mon–Sun 06:00–22:00; not 2026-12-25, 2027-01-01'],
   ])('“%s”', (text, written) => {
     const hours = parseServiceHours(text)
     expect(hours === null ? null : serviceHoursText(hours)).toBe(written)

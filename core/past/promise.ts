@@ -43,7 +43,8 @@ export function availabilitySentence(all: readonly Told[], level: number): strin
   const missed = known
     .filter((told) => told.of.share! < levelOf(told))
     .sort((a, b) => beyond(b) - beyond(a) || a.of.share! - b.of.share!)
-  const unknown = all.length - known.length
+  // Outside its hours a service promises nothing, and need not be heard.
+  const unknown = all.filter(({ of }) => of.share === null && of.promisedMs > 0).length
   const rest = unknown === 0 ? '' : ` Of ${unknown} nothing was heard.`
   if (missed.length === 0) return `All ${known.length} kept ${promised}.${rest}`
   const [worst] = missed

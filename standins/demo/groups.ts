@@ -1,39 +1,98 @@
-import { insertGroup, insertTagRule } from '#db/gear'
+import type { GroupRule, UnknownMembers } from '#core/gear'
+import { parseServiceHours } from '#core/past'
+import { insertGroup, insertTagRule, type NewGroup } from '#db/gear'
 import type { Db } from '#db/platform'
+
+interface DemoGroup extends Partial<Pick<NewGroup, 'isService' | 'plain' | 'owner' | 'level' | 'hours'>> {
+  readonly name: string
+  readonly note: string
+  readonly rule: GroupRule
+  readonly least?: number
+  readonly unknown?: UnknownMembers
+  readonly gear?: readonly string[]
+  /** Groups before it in the list. */
+  readonly groups?: readonly string[]
+}
+
+const numbered = (name: string, count: number): string[] =>
+  Array.from({ length: count }, (_, index) => `${name}-0${index + 1}`)
+
+/** What stands in others comes before them. */
+const GROUPS: readonly DemoGroup[] = [
+  {
+    name: 'First data path',
+    plain: 'its first data path',
+    note: 'The switches of side A, from the hosts to the chassis.',
+    rule: 'all',
+    gear: ['reef-1', 'shoal-1'],
+  },
+  {
+    name: 'Second data path',
+    plain: 'its second data path',
+    note: 'The switches of side B.',
+    rule: 'all',
+    gear: ['reef-2', 'shoal-2'],
+  },
+  {
+    name: 'Data paths',
+    plain: 'both its data paths',
+    note: 'Either carries everything.',
+    rule: 'any',
+    groups: ['First data path', 'Second data path'],
+  },
+  {
+    name: 'Tide forecast',
+    plain: 'the tide forecast',
+    note: 'Six of the eight tide models carry a run; with fewer it is late for the harbour.',
+    rule: 'atLeast',
+    least: 6,
+    gear: numbered('tide-model', 8),
+    isService: true,
+    owner: 'Forecast office',
+    level: 0.995,
+    hours: parseServiceHours('Mon–Sun 04:00–23:00'),
+  },
+  {
+    name: 'Forecast answers',
+    plain: 'what answers for it',
+    note: 'Any one of the four answers for all.',
+    rule: 'any',
+    unknown: 'bad',
+    gear: numbered('forecast-api', 4),
+  },
+  {
+    name: 'Forecast for the public',
+    plain: 'the public forecast',
+    note: 'What anybody on the coast sees: the answers, and a way for the data.',
+    rule: 'all',
+    groups: ['Forecast answers', 'Data paths'],
+    isService: true,
+    owner: 'Forecast office',
+    level: 0.999,
+  },
+  {
+    name: 'Cameras',
+    plain: 'the cameras',
+    note: 'All cameras, what records them and what it records on.',
+    rule: 'all',
+    gear: ['camera-north', 'camera-aisle', 'camera-yard', 'camera-lantern', 'recorder'],
+    isService: true,
+    owner: 'Harbour office',
+    level: 0.99,
+    hours: parseServiceHours('Mon–Fri 06:00–22:00'),
+  },
+]
 
 /** Groups that somebody at the site would have made. */
 export async function insertDemoGroups(trx: Db, idOf: (name: string) => number | null): Promise<void> {
-  const ids = (names: readonly string[]): number[] => names.flatMap((name) => idOf(name) ?? [])
-  const groups = [
-    {
-      name: 'Tide forecast',
-      note: 'Six of the eight tide models carry a run; with fewer it is late for the harbour.',
-      rule: 'atLeast' as const,
-      least: 6,
-      unknown: 'open' as const,
-      tag: null,
-      memberIds: ids([1, 2, 3, 4, 5, 6, 7, 8].map((number) => `tide-model-0${number}`)),
-    },
-    {
-      name: 'Forecast for the public',
-      note: 'Any one of the four answers for all.',
-      rule: 'any' as const,
-      least: 1,
-      unknown: 'bad' as const,
-      tag: null,
-      memberIds: ids([1, 2, 3, 4].map((number) => `forecast-api-0${number}`)),
-    },
-    {
-      name: 'Cameras',
-      note: 'All cameras, what records them and what it records on.',
-      rule: 'all' as const,
-      least: 1,
-      unknown: 'open' as const,
-      tag: null,
-      memberIds: ids(['camera-north', 'camera-aisle', 'camera-yard', 'camera-lantern', 'recorder']),
-    },
-  ]
-  for (const group of groups) if (group.memberIds.length > 0) await insertGroup(trx, group)
+  const made = new Map<string, number>()
+  for (const { gear = [], groups = [], ...group } of GROUPS) {
+    const memberIds = gear.flatMap((name) => idOf(name) ?? [])
+    const groupIds = groups.flatMap((name) => made.get(name) ?? [])
+    if (memberIds.length + groupIds.length === 0) continue
+    const whole = { least: 1, unknown: 'open' as const, tag: null, ...group }
+    made.set(group.name, await insertGroup(trx, { ...whole, memberIds, groupIds }))
+  }
   for (const [tag, name] of [
     ['forecast', 'tide-model-*'],
     ['forecast', 'surge-model-*'],

@@ -73,6 +73,7 @@ for (const role of ['see', 'operate'] as const)
         '/gear': '/(app)/gear',
         '/gear/1': '/(app)/gear/[id]',
         '/gear/groups': '/(app)/gear/groups',
+        '/gear/services': '/(app)/gear/services',
         '/gear/tags': '/(app)/gear/tags',
         '/gear/inventory': '/(app)/gear/inventory',
         '/sources': '/(app)/sources',

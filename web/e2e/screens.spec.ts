@@ -24,6 +24,7 @@ const SCREENS = [
   '/rooms?view=rear&edit=1',
   '/gear',
   '/gear/inventory',
+  '/gear/services',
   '/gear/groups',
   '/gear/groups/3',
   '/gear/tags',

@@ -41,8 +41,7 @@
           y={HIGH + 1 - high(day.blind)}
           width={WIDE - 2}
           height={high(day.blind)}
-          class="fill-blind"
-          opacity="0.45"
+          class="fill-rule"
         />
       {/if}
       {#if day.down > 0}

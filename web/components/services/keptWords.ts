@@ -6,12 +6,20 @@ export function keptWords(
   { of, level, budget }: { readonly of: Availability; readonly level: number; readonly budget: Budget },
   isPromised: boolean,
 ): string {
-  if (of.share === null) return 'In 30 days nothing was heard of it.'
-  const kept = `${shareWords(of.share)} of 30 days`
+  if (of.share === null) return 'In 30 days nothing was heard.'
+  // What was not heard is no part of it.
+  const heardMs = of.upMs + of.downMs
+  const isWhole = of.blindMs < 0.01 * of.promisedMs
+  const share = shareWords(of.share)
+  const kept = isWhole ? `${share} of 30 days` : `${share} of the ${formatElapsed(heardMs)} that were heard`
   if (!isPromised) return `${kept}; nothing is promised.`
-  const left =
-    budget.leftMs < 0
-      ? `${formatElapsed(-budget.leftMs)} more than may be missed`
-      : `${formatElapsed(budget.leftMs)} of ${formatElapsed(budget.allowedMs)} may still be missed`
-  return `${kept}; ${shareWords(level)} is promised: ${left}.`
+  return `${kept}; ${shareWords(level)} is promised: ${leftWords(budget)}.`
+}
+
+function leftWords({ leftMs, allowedMs, usedMs }: Budget): string {
+  if (leftMs < 0) return `${formatElapsed(-leftMs)} more than may be missed`
+  const allowed = formatElapsed(allowedMs)
+  return usedMs === 0
+    ? `all of ${allowed} may still be missed`
+    : `${formatElapsed(leftMs)} of ${allowed} may still be missed`
 }

@@ -10,7 +10,12 @@
   }: { state: GearState; label?: string; onRail?: boolean; isLarge?: boolean } = $props()
 </script>
 
-<svg class={['glyph', onRail && 'on-rail', isLarge && 'large']} viewBox="0 0 14 14" role="img" aria-label={label}>
+<svg
+  class={['glyph', onRail && 'on-rail', isLarge && 'large']}
+  viewBox="0 0 14 14"
+  role="img"
+  aria-label={label}
+>
   {#if state === 'critical'}
     <path d="M2 1v12" class="stroke-crit" stroke-width="2" />
     <path d="M3 1.5h9.5L9.5 5l3 3.5H3z" class="fill-crit" />

@@ -44,12 +44,12 @@ function innerOf(
 ): number[] {
   const groupIds = names.map((inner) => {
     const found = all.find((group) => group.name.toLowerCase() === inner.toLowerCase())
-    if (found !== undefined) return found.id
     if (inner.toLowerCase() === name.toLowerCase())
       throw new Refused(`${name} would contain itself. Take it out of the list of groups.`)
+    if (found !== undefined) return found.id
     throw new Refused(`No group is called “${inner}”. Check the spelling, or make it first.`)
   })
-  const circle = circleOf([...all.filter((group) => group.id !== id), { id: id ?? 0, name, groupIds }])
+  const circle = circleOf([{ id: id ?? 0, name, groupIds }, ...all.filter((group) => group.id !== id)])
   if (circle !== null)
     throw new Refused(
       `${name} would contain itself: ${circle.join(' contains ')}. Take one of them out of another.`,

@@ -55,8 +55,11 @@ test('what hangs together with a gear is the same, asked for step by step or cut
         if (at(from) !== at(to)) await drawLink(db, { kind, fromGearId: at(from), toGearId: at(to) }, 'Asta')
       const rule = { note: '', rule: 'all' as const, least: 1, unknown: 'bad' as const }
       const memberIds = [...new Set(members.map(at))]
-      await insertGroup(db, { ...rule, name: 'named', tag: null, memberIds })
-      await insertGroup(db, { ...rule, name: 'tagged', tag: 'tide', memberIds: [] })
+      const groupIds = [
+        await insertGroup(db, { ...rule, name: 'named', tag: null, memberIds }),
+        await insertGroup(db, { ...rule, name: 'tagged', tag: 'tide', memberIds: [] }),
+      ]
+      await insertGroup(db, { ...rule, name: 'both', tag: null, memberIds: [ids[0]!], groupIds })
 
       const present = new Present(db, Date.now())
       const whole = await loadGraph(present)

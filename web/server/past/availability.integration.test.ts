@@ -1,4 +1,5 @@
 import { afterAll, beforeAll, expect, test } from 'vitest'
+import { parseServiceHours } from '#core/past'
 import { insertQuiet } from '#db/alerts'
 import { insertGroup } from '#db/gear'
 import type { Db } from '#db/platform'
@@ -6,7 +7,8 @@ import { sealPast } from '#db/readings'
 import { insertSource } from '#db/sources'
 import { freshDatabase } from '#db/testing/database'
 import { Present } from '../platform/present.ts'
-import { loadAvailability } from './availability.ts'
+import { nodesOf } from '../links/paths.ts'
+import { keptByServices, loadAvailability } from './availability.ts'
 
 const HOUR_MS = 3_600_000
 const DAY_MS = 24 * HOUR_MS
@@ -103,7 +105,18 @@ beforeAll(async () => {
     .execute()
   const group = { note: '', tag: null, least: 1, unknown: 'well' as const, memberIds: [one, two] }
   await insertGroup(db, { ...group, name: 'either', rule: 'any' })
-  await insertGroup(db, { ...group, name: 'both', rule: 'all', unknown: 'bad' })
+  const both = await insertGroup(db, { ...group, name: 'both', rule: 'all', unknown: 'bad' })
+  // Its hours and its level are its own: 12 hours of each of the four days.
+  await insertGroup(db, {
+    ...group,
+    name: 'forecast',
+    rule: 'all',
+    memberIds: [],
+    groupIds: [both],
+    isService: true,
+    level: 0.95,
+    hours: parseServiceHours('Mon–Sun 00:00–12:00'),
+  })
 })
 afterAll(() => drop())
 
@@ -135,6 +148,25 @@ test('a group of which one must work is down while both are off; of which all mu
   })
   expect(of.outages).toHaveLength(1)
 })
+test('a service: the groups in it, at its own level and in its own hours', async () => {
+  const row = await rowOf('forecast', '&level=99.9 %25&hours=long')
+  expect(row).toMatchObject({ what: 'service', level: 0.95, hours: 'Mon–Sun 00:00–12:00' })
+  // Of both of them 10:00–12:00 on the first day; the rest of its troubles come after noon.
+  expect(row.of).toMatchObject({ downMs: 2 * HOUR_MS, maintenanceMs: 3 * HOUR_MS })
+  expect(row.of.promisedMs).toBe(45 * HOUR_MS)
+  expect(row.budget.allowedMs).toBeCloseTo(0.05 * 48 * HOUR_MS, 0)
+
+  const present = new Present(db, NOW)
+  const [groups, scopes] = await Promise.all([present.groups(), present.scopes()])
+  const services = nodesOf(groups, scopes, new Map()).filter(({ isService }) => isService)
+  const kept = (await keptByServices(present, services, scopes)).get(services[0]!.id)!
+  expect(kept.of.downMs).toBe(2 * HOUR_MS)
+  expect(kept.days).toHaveLength(30)
+  // The fourth day from the end begins with what is known: two of its twelve hours were lost.
+  expect(kept.days.map(({ down }) => down).filter(Boolean)).toEqual([2 / 12])
+  expect(kept.days.at(-4)!.down).toBe(2 / 12)
+  expect(kept.days[0]).toMatchObject({ down: 0, blind: 1 })
+})
 test('an outage is told with the alert of its time, else with what the reading says', async () => {
   const { outages } = await load()
   const causes = (name: string) => outages.find((outage) => outage.name === name)!.cause
@@ -148,14 +180,17 @@ test('within service hours only, against a level; the error budget is what the l
   const row = found.rows.find(({ name }) => name === 'eider-2')!
   expect(row.budget.allowedMs).toBeCloseTo(0.64 * HOUR_MS, 0)
   expect(row.budget.leftMs).toBeCloseTo((0.64 - 1.5) * HOUR_MS, 0)
-  expect(found.sentence).toMatch(/^\d of 4 missed 99.%: most of all/)
+  expect(found.sentence).toMatch(/^\d of 5 missed what is promised: most of all/)
 })
 test('what cannot be asked is said', async () => {
   expect((await load('&level=100 %25')).problems.join(' ')).toContain('lies between 0 and 100 %')
   expect((await load('&level=much')).problems.join(' ')).toContain('“much” is no number')
+  expect((await load('&hours=whenever')).problems.join(' ')).toContain(
+    '“whenever” is not days with times. Write “Mon–Fri 08:00–17:00”. Around the clock is taken.',
+  )
   const backwards = await loadAvailability(
     new Present(db, NOW),
     new URL(`http://past.test/past/availability?from=${NOW}&to=${FROM}`),
   )
-  expect(backwards.rows).toHaveLength(4)
+  expect(backwards.rows).toHaveLength(5)
 })

@@ -33,7 +33,7 @@
   const spanOf = (key: string, label: string, of: (row: Row) => number | null): Column<Row> => ({
     key,
     label,
-    width: 'w-20',
+    width: 'w-18',
     isNumber: true,
     value: (row) => of(row),
     text: (row) => {
@@ -48,7 +48,7 @@
     {
       key: 'share',
       label: 'Available',
-      width: 'w-20',
+      width: 'w-18',
       isNumber: true,
       value: ({ of }) => of.share,
       text: ({ of }) => share(of.share),
@@ -57,7 +57,7 @@
     {
       key: 'level',
       label: 'Promised',
-      width: 'w-16',
+      width: 'w-14',
       isNumber: true,
       value: ({ level }) => level,
       text: ({ level }) => shareWords(level),
@@ -69,18 +69,18 @@
     {
       key: 'outages',
       label: 'Outages',
-      width: 'w-16',
+      width: 'w-14',
       isNumber: true,
       value: ({ of }) => of.outages.length,
       text: ({ of }) => (of.outages.length === 0 ? '' : String(of.outages.length)),
     },
-    spanOf('between', 'Between them', ({ of }) => of.betweenMs),
+    spanOf('between', 'Between', ({ of }) => of.betweenMs),
     spanOf('mend', 'To mend', ({ of }) => of.mendMs),
     spanOf('left', 'Budget left', ({ budget }) => budget.leftMs),
     {
       key: 'pace',
       label: 'Pace',
-      width: 'w-16',
+      width: 'w-14',
       isNumber: true,
       value: ({ budget }) => budget.pace,
       text: ({ budget }) =>
