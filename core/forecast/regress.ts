@@ -101,8 +101,12 @@ export interface FitOptions {
 /** The models that explain a history best, the best first. @param history at least three values, not all at one time */
 export function fitModels(history: History, options: FitOptions = {}): Model[] {
   const rivals = rivalsOf(history)
+  const places = candidatesOf(history, options).map((place) => ({
+    ...place,
+    column: history.atDays.map(place.term.valueAt),
+  }))
   const models = (options.walks ?? WALKS).flatMap((walk) => {
-    const bench = new Bench(history, walk, options)
+    const bench = new Bench(history, walk, options, places)
     return rivals.map((rival) => bench.fit(rival))
   })
   const best = Math.min(...models.map(({ criterion }) => criterion))
@@ -112,9 +116,18 @@ export function fitModels(history: History, options: FitOptions = {}): Model[] {
     .slice(0, 8)
 }
 
+/** Where something may have happened, and what it would look like. */
+interface Place {
+  readonly term: Term
+  readonly dearer: number
+  readonly column: Float64Array
+}
+
 interface Candidate {
   readonly term: Term
   readonly white: Float64Array
+  /** Before it nothing has happened yet: zeros. */
+  readonly from: number
   readonly price: number
   /** Its square, and its product with the history. */
   readonly square: number
@@ -133,11 +146,12 @@ class Pool {
 
   /** An orthonormal column has come in, and took so much of the history with it. */
   take(column: Float64Array, projected: number): void {
-    this.candidates.forEach(({ white }, index) => {
-      const shared = dot(white, column)
+    for (let index = 0; index < this.candidates.length; index += 1) {
+      const { white, from } = this.candidates[index]!
+      const shared = dot(white, column, from)
       this.#squares[index]! -= shared * shared
       this.#along[index]! -= shared * projected
-    })
+    }
   }
 
   /** Which is worth most beyond its price, if any is. */
@@ -168,6 +182,7 @@ class Bench {
     readonly history: History,
     walk: number,
     readonly options: FitOptions,
+    places: readonly Place[],
   ) {
     const { atDays, values } = history
     this.#whitener = new Whitener(atDays, walk)
@@ -177,11 +192,15 @@ class Bench {
     let square = 0
     for (const value of values) square += value * value
     this.#floor = (square / values.length) * KNOWN_TO ** 2 + 1e-300
-    this.#candidates = candidatesOf(history, options).map(({ term, dearer }) => {
-      const white = this.#white(term)
+    this.#candidates = places.map(({ term, dearer, column }) => {
+      const { white } = this.#whitener.apply(column)
       return {
         term,
         white,
+        from: Math.max(
+          0,
+          white.findIndex((each) => each !== 0),
+        ),
         price: (PRICE[term.kind as 'step'] + dearer) * this.#logCount,
         square: dot(white, white),
         along: dot(white, this.#rest),
