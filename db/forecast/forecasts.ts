@@ -189,20 +189,36 @@ const rowOf = ({
       : { id: orderId, words: orderWords!, expectedOn: orderExpected!, by: orderMadeBy! },
 })
 
-/** What runs out, that which must be ordered first at the top. Only what must be ordered before an instant, and only the first of it, where that is said. */
+/** What runs out, that which must be ordered first at the top. Only what must be ordered before an instant, or only the first of all, where that is said. */
 export async function listForecasts(
   db: Db,
   verdicts: readonly Verdict[],
-  { orderBefore, most }: { readonly orderBefore?: Date; readonly most?: number | undefined } = {},
+  {
+    orderBefore,
+    most,
+  }:
+    | { readonly orderBefore?: Date; readonly most?: undefined }
+    | { readonly orderBefore?: undefined; readonly most?: number | undefined } = {},
 ): Promise<Listing[]> {
-  const rows = await listed(db, SHORT)
+  // What is long is read of those alone that are shown, and not of all that are put in their order.
+  const first = db
+    .selectFrom('forecast')
+    .innerJoin('series', 'series.id', 'forecast.seriesId')
+    .innerJoin('gear', 'gear.id', 'series.gearId')
+    .select('forecast.seriesId')
     .where('forecast.verdict', 'in', [...verdicts])
-    .$if(orderBefore !== undefined, (query) => query.where('forecast.orderBy', '<', orderBefore!))
     .orderBy(sql`forecast.order_by nulls last`)
     .orderBy('forecast.runOutAt')
     .orderBy('gear.name')
     .orderBy('forecast.seriesId')
-    .$if(most !== undefined, (query) => query.limit(most!))
+  const rows = await listed(db, SHORT)
+    .where('forecast.verdict', 'in', [...verdicts])
+    .$if(orderBefore !== undefined, (query) => query.where('forecast.orderBy', '<', orderBefore!))
+    .$if(most !== undefined, (query) => query.where('forecast.seriesId', 'in', first.limit(most!)))
+    .orderBy(sql`forecast.order_by nulls last`)
+    .orderBy('forecast.runOutAt')
+    .orderBy('gear.name')
+    .orderBy('forecast.seriesId')
     .execute()
   return rows.map(rowOf)
 }
