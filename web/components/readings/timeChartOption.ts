@@ -91,7 +91,8 @@ export function timeChartOption(shown: Shown): EChartsCoreOption {
       borderColor: token('--ink'),
       textStyle: { color: token('--ink'), fontSize: 12 },
       formatter: (points: unknown) => tooltip(points as readonly ChartPoint[], shown),
-      axisPointer: { label: { show: false } },
+      // The crosshair has a layer of its own: the curves are not drawn anew for each step of the pointer.
+      axisPointer: { label: { show: false }, zlevel: 1, triggerEmphasis: false },
     },
     toolbox: {
       show: true,
@@ -106,6 +107,8 @@ export function timeChartOption(shown: Shown): EChartsCoreOption {
         symbolSize: 4,
         lineStyle: lineStyle(curve, index),
         emphasis: { focus: 'series', lineStyle: { width: 2.5 } },
+        // Of many the one that is meant is pointed at in their table.
+        silent: chart.curves.length > MOST_POINTED_AT,
         blur: { lineStyle: { opacity: 0.25 } },
         color: token(colourName(curve, index)),
         step: chart.unit === 'state' ? 'end' : false,
@@ -116,6 +119,8 @@ export function timeChartOption(shown: Shown): EChartsCoreOption {
     ],
   }
 }
+
+const MOST_POINTED_AT = 6
 
 const colourName = ({ colour }: DrawnCurve, index: number): string =>
   COLOURS[(colour ?? index) % COLOURS.length]!
