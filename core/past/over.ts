@@ -131,6 +131,19 @@ export function farness({ by, direction }: OverQuestion, row: OverRow): number {
   return direction === 'below' && (by === 'mean' || by === 'p95') ? -value : value
 }
 
+/** Rows that stand together: what belongs to one gear directly after the first of it, in the order in which they came. */
+export function togetherByGear<Row extends { readonly gearId: number }>(
+  rows: readonly Row[],
+): (Row & { readonly isFurther: boolean })[] {
+  const byGear = new Map<number, Row[]>()
+  for (const row of rows) {
+    const known = byGear.get(row.gearId)
+    if (known === undefined) byGear.set(row.gearId, [row])
+    else known.push(row)
+  }
+  return [...byGear.values()].flatMap((own) => own.map((row, index) => ({ ...row, isFurther: index > 0 })))
+}
+
 /** The question in words: “95th percentile of processor use above 80.0 %”. */
 export function questionWords({ measure, role, at, direction, by, share, stretchMs }: OverQuestion): string {
   const what = measureWords(measure, role).toLowerCase()

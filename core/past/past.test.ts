@@ -14,6 +14,7 @@ import {
   rateRow,
   readPick,
   statisticsOfRow,
+  togetherByGear,
   TOGETHERS,
   writePick,
 } from './index.ts'
@@ -227,4 +228,21 @@ describe('finding what to pick', () => {
   test('what is not there is not offered', () => {
     expect(find('proc north', () => false)).toEqual([])
   })
+})
+
+test('parts of one gear stand together after the one that is the farthest', () => {
+  const rows = [
+    { gearId: 2, part: 'b' },
+    { gearId: 1, part: 'x' },
+    { gearId: 2, part: 'a' },
+    { gearId: 3, part: 'y' },
+    { gearId: 2, part: 'c' },
+  ]
+  expect(togetherByGear(rows).map(({ part, isFurther }) => `${isFurther ? ' ' : ''}${part}`)).toEqual([
+    'b',
+    ' a',
+    ' c',
+    'x',
+    'y',
+  ])
 })

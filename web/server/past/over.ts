@@ -1,6 +1,7 @@
 import { isMeasureKey, isSensorRole, measureOf } from '#core/catalogue'
 import {
   farness,
+  togetherByGear,
   isOver,
   isPicked,
   longestBeyond,
@@ -110,7 +111,7 @@ export async function loadOver(present: Present, url: URL) {
   return {
     window,
     question,
-    rows: over,
+    rows: togetherByGear(over),
     of: subjects.length,
     exact: subjects.length <= EXACT_SERIES,
     problems,

@@ -78,7 +78,14 @@
     text: (row) => (row[key] === null ? '' : sayShown(shows, row[key])),
   })
   const COLUMNS: readonly Column<Row>[] = $derived([
-    { key: 'gear', label: 'Gear', width: 'w-32 grow', value: ({ gear }) => gear },
+    {
+      key: 'gear',
+      label: 'Gear',
+      width: 'w-32 grow',
+      value: ({ gear }) => gear,
+      // As they come, several parts of one gear stand together under its name.
+      text: ({ gear, isFurther }) => (isFurther && sort === '' ? '' : gear),
+    },
     { key: 'part', label: 'Part', width: 'w-28', value: ({ part }) => part },
     { key: 'tiny', label: 'Course', width: 'w-34', value: () => null },
     amount('min', 'Least'),
