@@ -48,6 +48,21 @@ function answer(url: string, user: string): unknown {
 const userOf = (authorization = ''): string =>
   Buffer.from(authorization.replace('Basic ', ''), 'base64').toString().split(':')[0]!
 
+/** @returns asks for how long, at most, this machine let nothing of this process run since; ms */
+function stalls(): () => number {
+  const everyMs = 100
+  let [last, most] = [performance.now(), 0]
+  const timer = setInterval(() => {
+    const now = performance.now()
+    most = Math.max(most, now - last - everyMs)
+    last = now
+  }, everyMs)
+  return () => {
+    clearInterval(timer)
+    return most
+  }
+}
+
 async function startCollector(name: string): Promise<void> {
   const log = openSync(join(folder, `${name}.log`), 'a')
   const child = spawn(process.execPath, ['--import', 'tsx', 'collector/main.ts'], {
@@ -159,25 +174,24 @@ describe('leases', () => {
 
 test(
   'one of three collectors is killed: its sources are asked again within two intervals, none twice at once',
-  { timeout: 120_000 },
+  { timeout: 300_000 },
   async () => {
     for (const name of ['collector-1', 'collector-2', 'collector-3']) await startCollector(name)
-    for (let tries = 0; tries < 60; tries += 1) {
-      const shares = await holders()
-      // Shares are evened out one renewal after the other.
-      if (shares['nobody'] === undefined && Object.values(shares).every((count) => count === 8)) break
-      await pause(500)
-    }
-    expect(await holders()).toEqual({ 'collector-1': 8, 'collector-2': 8, 'collector-3': 8 })
+    // Three processes come up beside each other, and shares are evened out one renewal after the other.
+    await expect
+      .poll(holders, { timeout: 120_000, interval: 500 })
+      .toEqual({ 'collector-1': 8, 'collector-2': 8, 'collector-3': 8 })
     await pause(2 * INTERVAL_S * 1000)
     asked.clear()
     const beganMs = Date.now()
+    const stalled = stalls()
     await pause(INTERVAL_S * 1000)
     const ofKilled = await heldBy('collector-2')
     collectors.get('collector-2')!.kill('SIGKILL')
     await pause(4 * INTERVAL_S * 1000)
     const endMs = Date.now()
-    expect(await holders()).toEqual({ 'collector-1': 12, 'collector-3': 12 })
+    const stalledMs = stalled()
+    await expect.poll(holders, { timeout: 30_000 }).toEqual({ 'collector-1': 12, 'collector-3': 12 })
 
     const failures = await db
       .selectFrom('source')
@@ -206,7 +220,7 @@ test(
     // By how much a busy machine is late is read off the sources that stayed where they were.
     const lateMs = longestMs.stayed - INTERVAL_S * 1000
     expect(longestMs.moved).toBeLessThanOrEqual(2 * INTERVAL_S * 1000 + 1000 + lateMs)
-    expect(longestMs.stayed).toBeLessThanOrEqual(2 * INTERVAL_S * 1000 + 1000)
+    expect(longestMs.stayed).toBeLessThanOrEqual(2 * INTERVAL_S * 1000 + 1000 + stalledMs)
     const { rows } = await db
       .selectFrom('hot')
       .select((eb) => ['sourceId', 'ts', eb.fn.countAll<string>().as('count')])
