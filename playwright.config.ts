@@ -1,20 +1,12 @@
 import { defineConfig } from '@playwright/test'
-import { DEMO, EMPTY, environmentOf, type Place, SECOND_DEMO } from './web/e2e/places.ts'
-
-const server = (place: Place, words: string) => ({
-  command: `bin/start ${words} --port ${place.port}`,
-  url: `${place.url}/healthz`,
-  timeout: 480_000,
-  env: environmentOf(place),
-  gracefulShutdown: { signal: 'SIGTERM' as const, timeout: 30_000 },
-  stdout: 'pipe' as const,
-})
+import { DEMO, SECOND_DEMO } from './web/e2e/places.ts'
 
 /** They wait for what is told, and for what is not; most of their time nothing happens. */
 const TOLD = ['alerts.spec.ts', 'callouts.spec.ts', 'rules.spec.ts', 'sources.spec.ts', 'taking.spec.ts']
 
 export default defineConfig({
   testDir: 'web/e2e',
+  globalSetup: './web/e2e/installations.ts',
   outputDir: 'test-results',
   // A machine that has little time for us now makes a test late, not wrong.
   timeout: 180_000,
@@ -48,5 +40,4 @@ export default defineConfig({
     // It needs no session; projects that wait for none would be waited for by all others.
     { name: 'empty', dependencies: ['sign-in'], testMatch: 'empty.spec.ts', workers: 1 },
   ],
-  webServer: [server(DEMO, ''), server(SECOND_DEMO, ''), server(EMPTY, '--no-demo')],
 })

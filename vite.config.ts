@@ -21,6 +21,9 @@ const KILLED = [
 /** A machine that has little time for us now makes a test late, not wrong. */
 const PATIENT = { testTimeout: 180_000, hookTimeout: 180_000 }
 
+/** Each of two workers loads our modules once, and goes through its files: they keep nothing from one file for the next. */
+const TWO_WORKERS = { isolate: false, maxWorkers: 2 }
+
 /** As the framework says after hydration that a field has no default any more; it forgets with it what the field was set to. */
 const FORGETS = /set_attribute\(input, '(value|checked)', null\)/g
 
@@ -51,6 +54,7 @@ export default defineConfig({
           name: 'unit',
           include: [`${rooms}/**/*.test.ts`],
           exclude: ['**/*.integration.test.ts'],
+          ...TWO_WORKERS,
           ...PATIENT,
         },
       },
@@ -61,7 +65,7 @@ export default defineConfig({
           include: [`${rooms}/**/*.integration.test.ts`],
           exclude: KILLED,
           globalSetup: ['db/testing/cluster.ts'],
-          fileParallelism: false,
+          ...TWO_WORKERS,
           ...PATIENT,
         },
       },

@@ -3,9 +3,12 @@ import { createHash } from 'node:crypto'
 import { existsSync, readdirSync, readFileSync, statfsSync, statSync, writeFileSync } from 'node:fs'
 import { dirname, join } from 'node:path'
 import { fileURLToPath } from 'node:url'
+import { alone } from './alone.mjs'
 import { say, SetupError } from './say.mjs'
 
 export const HOME = join(dirname(fileURLToPath(import.meta.url)), '..', '..')
+/** Held by whoever installs or builds here. */
+const LOCK = join(HOME, '.setup.lock')
 
 /** @param {string[]} words @param {import('node:child_process').SpawnSyncOptions} [options] */
 export function run(words, options = {}) {
@@ -41,7 +44,12 @@ export function installPackages() {
   const wanted = createHash('sha256')
     .update(readFileSync(join(HOME, 'package-lock.json')))
     .digest('hex')
-  if (existsSync(stamp) && readFileSync(stamp, 'utf8') === wanted) return
+  const isDone = () => existsSync(stamp) && readFileSync(stamp, 'utf8') === wanted
+  alone({ lock: LOCK, isDone, work: () => install(stamp, wanted) })
+}
+
+/** @param {string} stamp @param {string} wanted */
+function install(stamp, wanted) {
   checkDisk(1500, HOME)
   say('installing packages with npm, about a minute')
   const done = run(['npm', 'ci', '--no-audit', '--no-fund', '--loglevel=error'], {
@@ -74,10 +82,10 @@ export function installDebian(names, isThere) {
   say(`installing Debian's ${list}`)
   // Without a run level no service is started that comes with a package.
   const env = { ...process.env, DEBIAN_FRONTEND: 'noninteractive', RUNLEVEL: '1' }
-  run([...asRoot, 'apt-get', 'update', '-qq'], { env })
-  const done = run([...asRoot, 'apt-get', 'install', '-y', '-qq', '--no-install-recommends', ...names], {
-    env,
-  })
+  // Another one that installs just now is waited for.
+  const apt = [...asRoot, 'apt-get', '-qq', '-o', 'DPkg::Lock::Timeout=300']
+  run([...apt, 'update'], { env })
+  const done = run([...apt, 'install', '-y', '--no-install-recommends', ...names], { env })
   if (done.status !== 0 || !isThere()) {
     throw new SetupError(
       `apt-get could not install ${list}:\n${`${done.stderr}`.trim().split('\n').slice(-4).join('\n')}`,
@@ -89,7 +97,12 @@ export function installDebian(names, isThere) {
 export function buildWeb() {
   const stamp = join(HOME, 'build', '.rack-stamp')
   const wanted = fingerprint(['web', 'core', 'db', 'package-lock.json', 'svelte.config.js', 'vite.config.ts'])
-  if (existsSync(stamp) && readFileSync(stamp, 'utf8') === wanted) return
+  const isDone = () => existsSync(stamp) && readFileSync(stamp, 'utf8') === wanted
+  alone({ lock: LOCK, isDone, work: () => build(stamp, wanted) })
+}
+
+/** @param {string} stamp @param {string} wanted */
+function build(stamp, wanted) {
   checkDisk(300, HOME)
   say('building the web application, about a minute')
   const done = run(['npx', 'vite', 'build', '--logLevel', 'error'])

@@ -1,7 +1,6 @@
-import AxeBuilder from '@axe-core/playwright'
 import { addressOf, expect, test } from './hydrated.ts'
 import { sessionOf } from './places.ts'
-import { cause, expectNoSidewaysScroll, mend } from './site.ts'
+import { cause, expectNothingSerious, expectNoSidewaysScroll, mend } from './site.ts'
 
 test.use({ role: 'administer' })
 
@@ -93,10 +92,7 @@ test.describe('with faults to show', () => {
         await expect(page.locator('html')).toHaveAttribute('data-theme', theme)
         await expect(page.getByRole('heading', { level: 1 })).toBeVisible()
         // Nothing but the colours differs in the dark.
-        const axe = new AxeBuilder({ page })
-        const { violations } = await (theme === 'dark' ? axe.withRules(['color-contrast']) : axe).analyze()
-        const serious = violations.filter(({ impact }) => impact === 'serious' || impact === 'critical')
-        expect(serious.map(({ id, nodes }) => `${theme}: ${id}: ${nodes[0]?.html}`)).toEqual([])
+        await expectNothingSerious(page, theme === 'dark' ? ['color-contrast'] : undefined)
         await expectNoSidewaysScroll(page)
       }
       expect(problems, 'the browser reports no error').toEqual([])

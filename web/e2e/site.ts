@@ -1,3 +1,4 @@
+import AxeBuilder from '@axe-core/playwright'
 import type { Locator } from '@playwright/test'
 import { addressOf, expect, type Page } from './hydrated.ts'
 import { INTERVAL_MS } from './places.ts'
@@ -85,4 +86,17 @@ export async function choose(control: Locator, wanted: string | { readonly value
 /** Nothing may scroll sideways. */
 export async function expectNoSidewaysScroll(page: Page): Promise<void> {
   expect(await page.evaluate(() => document.documentElement.scrollWidth - innerWidth)).toBeLessThanOrEqual(0)
+}
+
+/**
+ * Nothing that is serious for assistive technology; by all rules, or by those named. No page here has frames and no style
+ * sheet is from elsewhere, so that nothing is looked for in them; that takes two thirds of the time away.
+ */
+export async function expectNothingSerious(page: Page, rules?: readonly string[]): Promise<void> {
+  const axe = new AxeBuilder({ page })
+    .setLegacyMode(true)
+    .options({ resultTypes: ['violations'], preload: false })
+  const { violations } = await (rules === undefined ? axe : axe.withRules([...rules])).analyze()
+  const serious = violations.filter(({ impact }) => impact === 'serious' || impact === 'critical')
+  expect(serious.map(({ id, nodes }) => `${id}: ${nodes[0]?.html}`)).toEqual([])
 }

@@ -1,0 +1,48 @@
+import { spawn, type ChildProcess } from 'node:child_process'
+import { once } from 'node:events'
+import { setTimeout as pause } from 'node:timers/promises'
+import { DEMO, EMPTY, environmentOf, type Place, SECOND_DEMO } from './places.ts'
+
+const READY_MS = 480_000
+const ENDS_MS = 30_000
+
+/** Starts all installations side by side, as anybody would start them, and waits for them; what comes back ends them. */
+export default async function start(): Promise<() => Promise<void>> {
+  const started = [begin(DEMO), begin(SECOND_DEMO), begin(EMPTY, '--no-demo')]
+  const end = async () => void (await Promise.all(started.map(({ child }) => ended(child))))
+  try {
+    await Promise.all(started.map(({ child, place }) => ready(child, place)))
+  } catch (error) {
+    await end()
+    throw error
+  }
+  return end
+}
+
+function begin(place: Place, ...words: string[]): { child: ChildProcess; place: Place } {
+  const child = spawn('bin/start', [...words, '--port', String(place.port)], {
+    env: { ...process.env, ...environmentOf(place) },
+    stdio: ['ignore', 'inherit', 'inherit'],
+    // A key pressed at the terminal ends the tests, and these by way of them.
+    detached: true,
+  })
+  return { child, place }
+}
+
+async function ready(child: ChildProcess, { url }: Place): Promise<void> {
+  for (const beganMs = Date.now(); Date.now() - beganMs < READY_MS; await pause(500)) {
+    if (child.exitCode !== null) throw new Error(`bin/start for ${url} ended with ${child.exitCode}`)
+    const reply = await fetch(`${url}/healthz`).catch(() => null)
+    if (reply?.ok) return
+  }
+  throw new Error(`${url} was not ready within ${READY_MS / 1000} s`)
+}
+
+async function ended(child: ChildProcess): Promise<void> {
+  if (child.exitCode !== null || child.signalCode !== null) return
+  const exit = once(child, 'exit')
+  child.kill('SIGTERM')
+  const late = setTimeout(() => child.kill('SIGKILL'), ENDS_MS)
+  await exit
+  clearTimeout(late)
+}
