@@ -1,5 +1,6 @@
 import { randomBytes } from 'node:crypto'
 import { createServer, type Server } from 'node:http'
+import { sql } from 'kysely'
 import { afterAll, beforeAll, expect, test } from 'vitest'
 import type { Db } from '#db/platform'
 import { seal } from '#db/sources'
@@ -147,4 +148,32 @@ test('heartbeats go out at their interval with their token, and what comes back 
   ])
   await own.beat(nowMs + 30_000)
   expect(beats).toHaveLength(2)
+})
+
+test('messages that are due and that nobody tries are said, and no heartbeat goes out meanwhile', async () => {
+  const look = async (): Promise<number | null | undefined> => {
+    await own.look(Date.now())
+    return reading('messages Messages', 'watch.untried')
+  }
+  // The one from before was tried; none is in the queue.
+  expect(await look()).toBe(0)
+  await sql`update message set tried_at = now() - interval '10 minutes'`.execute(db)
+  await sql`select graphile_worker.add_job('notify', '{"id":"x"}', run_at := now() - interval '150 seconds')`.execute(
+    db,
+  )
+  expect(await look()).toBeGreaterThanOrEqual(150)
+  beats.length = 0
+  await own.beat(Date.now() + 120_000)
+  expect(beats).toEqual([])
+  // Another one was tried a moment ago: it waits for its turn.
+  await sql`update message set tried_at = now() - interval '5 seconds'`.execute(db)
+  expect(await look()).toBeLessThan(60)
+  await own.beat(Date.now() + 180_000)
+  expect(beats.length).toBeGreaterThan(0)
+  // A job that waits for its next try is not due.
+  await sql`update message set tried_at = now() - interval '10 minutes'`.execute(db)
+  await sql`select graphile_worker.reschedule_jobs(array(select id from graphile_worker.jobs), run_at := now() + interval '1 minute')`.execute(
+    db,
+  )
+  expect(await look()).toBe(0)
 })

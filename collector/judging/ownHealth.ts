@@ -8,6 +8,7 @@ import {
   missedBeats,
   ownSource,
   recordBeat,
+  untriedSeconds,
   sayHealth,
 } from '#db/callouts'
 import { databaseClock, type Db, ping, readSite } from '#db/platform'
@@ -23,6 +24,8 @@ const INTERVAL_MS = 10_000
 const DEAD_MS = 8000
 const KEY = 'restless-rack'
 const MOST_DELAYS = 20_000
+/** Who sends nothing for so long does not live for those who rely on it. */
+const UNTRIED_S = 120
 
 /**
  * The tool watches itself as it watches any gear: its collectors, its database, its channels and its heartbeats
@@ -83,10 +86,11 @@ export class OwnHealth {
     const askedMs = performance.now()
     await ping(this.db)
     const answerMs = performance.now() - askedMs
-    const [collectors, channels, beats] = await Promise.all([
+    const [collectors, channels, beats, untried] = await Promise.all([
       listCollectors(this.db),
       channelHealth(this.db, new Date(nowMs)),
       listHeartbeats(this.db),
+      untriedSeconds(this.db),
     ])
     const parts: { key: string; kind: PartKind; name: string; facts: Record<string, string> }[] = []
     const readings: { gear: string; part: string; measure: MeasureKey; value: number | null }[] = []
@@ -111,6 +115,7 @@ export class OwnHealth {
       })
     }
     add('database', 'Database', { 'watch.answer': answerMs })
+    add('messages', 'Messages', { 'watch.untried': untried })
     for (const { id, name, stuck, stuckSince } of channels)
       add(
         'channel',
@@ -135,7 +140,7 @@ export class OwnHealth {
     }
   }
 
-  /** Says to others that this installation lives, to each at its own interval. */
+  /** Says to others that this installation lives, to each at its own interval: not while nobody would be told of anything. */
   async beat(nowMs: number): Promise<void> {
     if (!(await this.own.isFirst())) return
     const due = (await listHeartbeats(this.db)).filter(
@@ -143,7 +148,7 @@ export class OwnHealth {
         direction === 'out' &&
         (triedAt === null || nowMs - triedAt.getTime() >= intervalSeconds * 1000 - 500),
     )
-    if (due.length === 0) return
+    if (due.length === 0 || (await untriedSeconds(this.db)) >= UNTRIED_S) return
     const site = await readSite(this.db)
     await Promise.all(due.map((beat) => this.#beatOnce(beat, site.name, new Date(nowMs))))
   }

@@ -162,6 +162,7 @@ export const MEASURES = {
   'watch.spool': gauge('Waits on disk', 'byte', 0, 'Watching'),
   'watch.answer': gauge('Answers in', 'millisecond', 1, 'Watching'),
   'watch.stuck': gauge('Stuck for', 'second', 0, 'Watching'),
+  'watch.untried': gauge('Not tried for', 'second', 0, 'Watching'),
   'watch.messages': gauge('Messages waiting', 'count', 0, 'Watching'),
   'watch.heartbeat': gauge('Heartbeats missed', 'count', 0, 'Watching'),
 } as const satisfies Record<string, Measure>

@@ -92,6 +92,7 @@ export const PART_KINDS = {
   collector: { label: 'Collector', telling: ['watch.collector'] },
   database: { label: 'Database', telling: ['watch.answer'] },
   channel: { label: 'Channel', telling: ['watch.stuck'] },
+  messages: { label: 'Messages', telling: ['watch.untried'] },
   heartbeat: { label: 'Heartbeat', telling: ['watch.heartbeat'] },
   register: { label: 'Register', telling: [] },
 } as const satisfies Record<string, PartKindEntry>

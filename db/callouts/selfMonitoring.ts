@@ -118,6 +118,22 @@ export const listHeartbeats = (db: Db): Promise<Heartbeat[]> =>
     .orderBy('id')
     .execute()
 
+/**
+ * For how long messages and commands have been due while none at all was tried; 0 when none is due. What waits for its turn
+ * behind others that are tried does not count, and what failed is due again only later.
+ */
+export async function untriedSeconds(db: Db): Promise<number> {
+  const { rows } = await sql<{ seconds: number | null }>`
+    select extract(epoch from now() - greatest(due.since, (select max(tried_at) from message)))::float8 as seconds
+    from (
+      select min(run_at) as since from graphile_worker.jobs
+      where run_at <= now() and attempts < max_attempts
+        and (locked_at is null or locked_at < now() - interval '2 minutes')
+        and (task_identifier = 'notify' or task_identifier like 'command %')) as due
+    where due.since is not null`.execute(db)
+  return Math.max(0, rows[0]?.seconds ?? 0)
+}
+
 /** How many heartbeats in a row should have come, or gone through, and have not. */
 export const missedBeats = (
   { intervalSeconds, since, throughAt }: Pick<Heartbeat, 'intervalSeconds' | 'since' | 'throughAt'>,

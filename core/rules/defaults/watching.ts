@@ -15,6 +15,17 @@ export const WATCHING: readonly Rule[] = [
     'above',
     { warning: null, critical: 120, back: 119, persistence: ofLast(1, 1) },
   ),
+  level(
+    {
+      key: 'messages-untried',
+      name: 'Messages are not tried',
+      why: 'They are due, and no collector tries to send any of them: nobody is told of anything. Start the collectors again; heartbeats stay away meanwhile.',
+      measure: 'watch.untried',
+      scope: of('selfMonitoring'),
+    },
+    'above',
+    { warning: null, critical: 120, back: 60, persistence: ofLast(1, 1) },
+  ),
   state(
     {
       key: 'collector-dead',
