@@ -8,6 +8,7 @@ import { Few } from '#protocols/reach'
 import { userOf, userOfToken } from './server/platform/auth.ts'
 import type { SignedIn } from './server/platform/signedIn.ts'
 import { closeInstallation, doors, installation } from './server/platform/installation.ts'
+import { readIn } from './server/platform/reader.ts'
 import { ownMeasures } from './server/readings/ownMeasures.ts'
 import { closeLive } from './server/platform/live.ts'
 import { clientAddress, hasNul, mostBytes, originProblem } from './server/platform/doors.ts'
@@ -37,7 +38,9 @@ function isWithin({ headers }: Request, bytes: number): boolean {
 /** Every request: who is it, may they do this, and is it really from our own pages. */
 export const handle: Handle = async ({ event, resolve }) => {
   const refused = await refusal(event)
-  const response = refused === null ? await resolve(event) : answerTo(event, refused)
+  const temperatures = event.locals.user?.temperatures ?? 'celsius'
+  const response =
+    refused === null ? await readIn(temperatures, () => resolve(event)) : answerTo(event, refused)
   for (const [name, value] of Object.entries(HEADERS)) response.headers.set(name, value)
   if (doors().isBehindTls) response.headers.set('strict-transport-security', BY_TLS_ONLY)
   if (!response.headers.has('cache-control')) response.headers.set('cache-control', 'no-store')

@@ -1,4 +1,5 @@
 import type { GearKind } from '../catalogue/index.ts'
+import { inReadersScale } from '../units/index.ts'
 import { type FloorBox, spanOf } from './plan.ts'
 
 /** What a plan of a room can be asked for. */
@@ -50,7 +51,11 @@ const NOTHING_HEARD: Band = { tint: 'noData', words: 'nothing is measured here' 
 const bandIn = (bands: readonly UpTo[], value: number | null): Band =>
   value === null ? NOTHING_HEARD : bands.find(({ below }) => value < below)!
 
-export const inletBand = (celsius: number | null): Band => bandIn(INLET, celsius)
+/** Its words are for whoever reads now. @param celsius °C */
+export function inletBand(celsius: number | null): Band {
+  const { tint, words } = bandIn(INLET, celsius)
+  return { tint, words: inReadersScale(words) }
+}
 export const powerBand = (watts: number | null): Band => bandIn(POWER, watts)
 export const freeBand = (ratio: number): Band => bandIn(FREE, ratio)
 

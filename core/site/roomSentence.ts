@@ -1,6 +1,6 @@
 import { STATE_PREDICATES } from '../gear/state.ts'
 import { listNames } from '../rules/index.ts'
-import { formatNumber } from '../units/index.ts'
+import { formatNumber, formatValue, inReadersScale } from '../units/index.ts'
 import type { PlanSubject } from './room.ts'
 import type { RoomView } from './views.ts'
 
@@ -25,11 +25,12 @@ export function roomSentence(room: RoomView, subject: PlanSubject): string {
       const hottest = known.toSorted((a, b) => b.inletCelsius! - a.inletCelsius!)[0]
       if (hottest === undefined) return `No air is measured at the racks of ${room.name}.`
       const warm = known.filter(({ inletCelsius }) => inletCelsius! >= 27)
-      const worst = `${hottest.name} takes in ${formatNumber(hottest.inletCelsius!, 1)} °C`
+      const worst = `${hottest.name} takes in ${formatValue(hottest.inletCelsius!, 'celsius', 1)}`
       if (warm.length === 0) return `No rack in ${room.name} takes in warm air; ${worst}, the most.`
+      const recommended = inReadersScale('the recommended 27 °C')
       return warm.length === 1
-        ? `${worst}, above the recommended 27 °C; the other ${known.length - 1} racks are within it.`
-        : `${warm.length} of ${known.length} racks take in more than the recommended 27 °C; ${worst}.`
+        ? `${worst}, above ${recommended}; the other ${known.length - 1} racks are within it.`
+        : `${warm.length} of ${known.length} racks take in more than ${recommended}; ${worst}.`
     }
     case 'power': {
       const known = room.racks.filter(({ watts }) => watts !== null)

@@ -1,6 +1,6 @@
 import { formatReading, type GearKind, type MeasureKey } from '../catalogue/index.ts'
 import { type GearState, worstState } from '../gear/state.ts'
-import { formatNumber } from '../units/index.ts'
+import { formatNumber, formatValue } from '../units/index.ts'
 import { type Face, freeUnits } from './place.ts'
 import type { FloorBox, Turn } from './plan.ts'
 import { type Band, freeBand, inletBand, powerBand, probeBefore } from './room.ts'
@@ -254,7 +254,7 @@ const saidOf = (
   heightUnits: number,
 ): RackView['said'] => ({
   inlet: {
-    text: inletCelsius === null ? '–' : `${formatNumber(inletCelsius, 1)} °C`,
+    text: inletCelsius === null ? '–' : formatValue(inletCelsius, 'celsius', 1),
     band: inletBand(inletCelsius),
   },
   power: { text: watts === null ? '–' : `${formatNumber(watts / 1000, 1)} kW`, band: powerBand(watts) },

@@ -1,3 +1,5 @@
+import { fromCelsius, TEMPERATURE_SCALES, temperatureScale } from './scale.ts'
+
 /** Units in which readings are stored. A ratio is 0..1 and is shown as percent. */
 export const UNITS = {
   ratio: { symbol: '%', ucum: '1' },
@@ -28,6 +30,10 @@ export const UNITS = {
 } as const
 
 export type Unit = keyof typeof UNITS
+
+/** What a unit is called by whoever reads now. */
+export const symbolOf = (unit: Unit): string =>
+  unit === 'celsius' ? TEMPERATURE_SCALES[temperatureScale()] : UNITS[unit].symbol
 
 /** Thin groups of three, a point for decimals: `5 380`, `41.2`. Never `-0`. */
 export function formatNumber(value: number, decimals: number): string {
@@ -67,13 +73,14 @@ function formatBits(bytes: number): string {
 }
 
 /**
- * A reading as people read it: `41.2 °C`, `78.3 %`, `1.8 TiB`.
+ * A reading as people read it: `41.2 °C`, `78.3 %`, `1.8 TiB`; temperatures in the scale of who reads.
  * A ratio is multiplied by 100. States are worded by the measure, not here.
  */
 export function formatValue(value: number, unit: Unit, decimals: number): string {
   if (unit === 'byte') return formatBytes(value)
   if (unit === 'bytePerSecond') return formatBits(value)
-  const shown = formatNumber(unit === 'ratio' ? value * 100 : value, decimals)
-  const { symbol } = UNITS[unit]
+  const scaled = unit === 'ratio' ? value * 100 : unit === 'celsius' ? fromCelsius(value) : value
+  const shown = formatNumber(scaled, decimals)
+  const symbol = symbolOf(unit)
   return symbol === '' ? shown : `${shown}\u00a0${symbol}`
 }

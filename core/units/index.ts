@@ -1,7 +1,15 @@
 export { instantOf, wallClock } from './zone.ts'
 export { quoted, writeAmount, writeSpan } from './write.ts'
 export { AmountError, parseAmount, parseSpan } from './parse.ts'
-export { UNITS, type Unit, formatNumber, formatValue, formatBytes } from './format.ts'
+export {
+  inReadersScale,
+  isTemperatureScale,
+  readTemperaturesIn,
+  TEMPERATURE_SCALES,
+  temperatureScale,
+  type TemperatureScale,
+} from './scale.ts'
+export { UNITS, type Unit, symbolOf, formatNumber, formatValue, formatBytes } from './format.ts'
 export {
   formatElapsed,
   formatAgo,

@@ -1,4 +1,5 @@
-import { UNITS, type Unit } from './format.ts'
+import { symbolOf, type Unit } from './format.ts'
+import { fromCelsius, toCelsius } from './scale.ts'
 
 /** Says what is wrong with an amount that was typed, in a sentence. */
 export class AmountError extends Error {}
@@ -98,8 +99,8 @@ const WRITTEN: ReadonlyMap<string, readonly Reading[]> = (() => {
 
 /**
  * An amount as people type it, in the unit of a measure: `86 °F` is 30 for a measure in °C, `78 %` is 0.78 of a ratio.
- * A number without a unit is in the unit that is shown (percent of a ratio, bits of what a link carries).
- * @param isDifference of a temperature: 9 °F are 5 K then
+ * A number without a unit is in the unit that is shown (percent of a ratio, bits of what a link carries, °F for who reads them).
+ * @param isDifference of a temperature: 9 °F are 5 K then, and a number without a unit is in K
  * @throws AmountError which says what was received
  */
 export function parseAmount(text: string, unit: Unit, { isDifference = false } = {}): number {
@@ -115,11 +116,12 @@ export function parseAmount(text: string, unit: Unit, { isDifference = false } =
   )
   const written = match[2]!.trim().toLowerCase().replaceAll(/\s/gu, '')
   if (!Number.isFinite(value)) throw new AmountError(`“${given}” is no number.`)
+  if (written === '' && unit === 'celsius' && !isDifference) return tidy(toCelsius(value))
   if (written === '') return tidy(value * (SHOWN_SCALE[unit] ?? 1))
   const reading = WRITTEN.get(written)?.find((each) => each.unit === unit)
   if (reading === undefined)
     throw new AmountError(
-      `“${match[2]!.trim()}” is no unit for this${UNITS[unit].symbol === '' ? '' : `: it is measured in ${UNITS[unit].symbol}`}. Write it as in “${exampleOf(unit)}”.`,
+      `“${match[2]!.trim()}” is no unit for this${symbolOf(unit) === '' ? '' : `: it is measured in ${symbolOf(unit)}`}. Write it as in “${exampleOf(unit)}”.`,
     )
   return tidy((value + (isDifference ? 0 : (reading.offset ?? 0))) * reading.scale)
 }
@@ -140,8 +142,10 @@ function exampleOf(unit: Unit): string {
     case 'count':
     case 'state':
       return '3'
+    case 'celsius':
+      return `${fromCelsius(30)} ${symbolOf(unit)}`
     default:
-      return `30 ${UNITS[unit].symbol}`
+      return `30 ${symbolOf(unit)}`
   }
 }
 

@@ -1,5 +1,6 @@
 import { parseAmount } from './parse.ts'
-import { UNITS, type Unit } from './format.ts'
+import { symbolOf, type Unit, UNITS } from './format.ts'
+import { fromCelsius } from './scale.ts'
 
 const MULTIPLES: Readonly<Partial<Record<Unit, readonly (readonly [string, number])[]>>> = {
   byte: [
@@ -25,6 +26,7 @@ const MULTIPLES: Readonly<Partial<Record<Unit, readonly (readonly [string, numbe
 
 /** An amount as it would be typed, `78 %`, `160 Mbit/s`: `parseAmount` gives the same number back. */
 export function writeAmount(value: number, unit: Unit): string {
+  if (unit === 'celsius') return writeTemperature(value)
   const { symbol } = UNITS[unit]
   const candidates = (MULTIPLES[unit] ?? [[symbol, 1] as const]).flatMap(([name, scale]) => {
     const scaled = Number((value / scale).toPrecision(12))
@@ -33,6 +35,13 @@ export function writeAmount(value: number, unit: Unit): string {
   })
   candidates.sort((a, b) => a.length - b.length)
   return candidates[0] ?? String(value)
+}
+
+/** With as many digits as it takes in the scale of who reads; in °C where that does not give the same number back. */
+function writeTemperature(celsius: number): string {
+  const text = `${Number(fromCelsius(celsius).toPrecision(12))} ${symbolOf('celsius')}`
+  const isSame = !text.includes('e') && parseAmount(text, 'celsius') === celsius
+  return isSame ? text : `${celsius} °C`
 }
 
 /** A length of time as it would be typed: `90 s`, `12 min`, `2 h`. */

@@ -2,6 +2,7 @@ import { hash } from '@node-rs/argon2'
 import { randomUUID } from 'node:crypto'
 import { sql } from 'kysely'
 import { asRole, type Role, type Theme } from '#core/accounts'
+import type { TemperatureScale } from '#core/units'
 import { type Db, within } from '../platform/connect.ts'
 
 /** Argon2id with the parameters that OWASP's password storage cheat sheet recommends (19 MiB, 2 passes). */
@@ -182,6 +183,10 @@ export async function themeOf(db: Db, id: string): Promise<Theme> {
 
 export async function setTheme(trx: Db, id: string, theme: Theme): Promise<void> {
   await sql`update "user" set theme = ${theme}, "updatedAt" = now() where id = ${id}`.execute(trx)
+}
+
+export async function setTemperatures(trx: Db, id: string, scale: TemperatureScale): Promise<void> {
+  await sql`update "user" set temperatures = ${scale}, "updatedAt" = now() where id = ${id}`.execute(trx)
 }
 
 /** Whose account a mail address belongs to. */

@@ -31,6 +31,7 @@ import * as disks from '../migrations/027-disks.ts'
 import * as leadTimes from '../migrations/028-lead-times.ts'
 import * as past from '../migrations/029-past.ts'
 import * as services from '../migrations/030-services.ts'
+import * as temperatures from '../migrations/031-temperatures.ts'
 import type { Database } from './schema.ts'
 
 const migrations = {
@@ -64,6 +65,7 @@ const migrations = {
   '028-lead-times': leadTimes,
   '029-past': past,
   '030-services': services,
+  '031-temperatures': temperatures,
 }
 
 export type MigrationName = keyof typeof migrations

@@ -72,7 +72,7 @@ export const POWER: readonly Rule[] = [
     {
       key: 'battery-warm',
       name: 'Battery warm',
-      why: 'Each 10 °C above 25 °C halves the life of a lead battery.',
+      why: 'Each 10 K above 25 °C halves the life of a lead battery.',
       measure: 'hw.temperature',
       scope: of('ups'),
     },

@@ -1,7 +1,7 @@
 <script lang="ts">
   import { MEASURE_GROUPS, type MeasureKey, measureOf } from '#core/catalogue'
   import type { RuleKind } from '#core/rules'
-  import { UNITS } from '#core/units'
+  import { symbolOf } from '#core/units'
   import Combobox from '../ui/Combobox.svelte'
   import Input from '../ui/Input.svelte'
   import Notice from '../ui/Notice.svelte'
@@ -24,7 +24,7 @@
     problems: Readonly<Record<string, string>>
   } = $props()
   const states = $derived(Object.entries(measureOf(measure).states ?? {}))
-  const unit = $derived(UNITS[measureOf(measure).unit].symbol)
+  const unit = $derived(symbolOf(measureOf(measure).unit))
   const hasLines = $derived(kind === 'level' || kind === 'rate')
   const hasPersistence = $derived(['level', 'band', 'rate', 'state', 'pair', 'count'].includes(kind))
   const hasSeverity = $derived(['change', 'pair', 'text', 'noData', 'silent'].includes(kind))

@@ -21,12 +21,12 @@ export const load: LayoutServerLoad = async ({ locals, depends }) => {
     'forecasts',
     CLOCK,
   )
-  const { id, name, role } = signedIn(locals)
+  const { id, name, role, temperatures } = signedIn(locals)
   const present = presentOf(locals)
   const [theme, shell, measures] = await Promise.all([
     themeOf(present.db, id),
     loadShell(present),
     ownMeasures(present.db),
   ])
-  return { user: { name, role, theme }, shell, measures }
+  return { user: { name, role, theme, temperatures }, shell, measures }
 }

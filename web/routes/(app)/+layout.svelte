@@ -6,7 +6,7 @@
   import { onMount, untrack } from 'svelte'
   import { setOwnMeasures } from '#core/catalogue'
   import { windowOf } from '#core/readings'
-  import { formatAgo, formatMoment } from '#core/units'
+  import { formatAgo, formatMoment, readTemperaturesIn } from '#core/units'
   import { keyHandler } from '$lib/client/keys'
   import { mayDo } from '#core/accounts'
   import { SCREENS } from '$lib/screens'
@@ -27,6 +27,8 @@
 
   // Measures of the site are known before anything is drawn, and again when they change. The server knows them itself.
   if (browser) untrack(() => setOwnMeasures(data.measures))
+  // So is the scale of temperatures; the server asks each request for it.
+  if (browser) readTemperaturesIn(() => data.user.temperatures)
   $effect.pre(() => setOwnMeasures(data.measures))
   const live = provideLive(new Live(untrack(() => data.shell.nowMs)))
   let findInput = $state<HTMLElement | null>(null)

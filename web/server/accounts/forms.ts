@@ -1,5 +1,6 @@
 import { z } from 'zod'
 import { ROLES, type Theme, THEMES } from '#core/accounts'
+import { TEMPERATURE_SCALES, type TemperatureScale } from '#core/units'
 import { name } from '../platform/fields.ts'
 import { newPassword } from './passwords.ts'
 
@@ -31,6 +32,12 @@ export const passwordChange = z.object({
 export const ownPassword = z.object({ current: z.string().min(1, 'Enter your password') })
 export const ownTheme = z.object({
   theme: z.enum(Object.keys(THEMES) as [Theme, ...Theme[]], 'Choose one of the themes'),
+})
+export const ownTemperatures = z.object({
+  temperatures: z.enum(
+    Object.keys(TEMPERATURE_SCALES) as [TemperatureScale, ...TemperatureScale[]],
+    'Choose one of the two scales',
+  ),
 })
 export const ownName = z.object({ name: name('a name') })
 export const code = z.object({

@@ -1,6 +1,6 @@
 import type { TimeWindow } from '#core/readings'
 import { placeOf } from '#core/alerts'
-import { formatElapsed } from '#core/units'
+import { formatElapsed, inReadersScale } from '#core/units'
 import {
   ALERT_STATES,
   type AlertFilter,
@@ -236,7 +236,7 @@ async function saidAround(db: Db, gearId: number | null, openedAtMs: number, now
 const ruleView = (kept: KeptRule | undefined) =>
   kept === undefined
     ? null
-    : { id: kept.id, name: kept.rule.name, why: kept.rule.why, isDefault: kept.isDefault }
+    : { id: kept.id, name: kept.rule.name, why: inReadersScale(kept.rule.why), isDefault: kept.isDefault }
 
 const quietView = (quiet: QuietRow | undefined) =>
   quiet === undefined

@@ -43,6 +43,7 @@ const CHANGES: Readonly<Record<string, Role>> = {
   '/(app)/sign-out': 'see',
   '/(app)/own?/rename': 'see',
   '/(app)/own?/theme': 'see',
+  '/(app)/own?/temperatures': 'see',
   '/(app)/own?/password': 'see',
   '/(app)/own?/begin': 'see',
   '/(app)/own?/confirm': 'see',

@@ -5,6 +5,7 @@ import { genericOAuth } from 'better-auth/plugins/generic-oauth'
 import { AsyncLocalStorage } from 'node:async_hooks'
 import { Kysely, PostgresDialect } from 'kysely'
 import { asRole, type Role } from '#core/accounts'
+import { isTemperatureScale } from '#core/units'
 import { type Directory, hashPassword, signingSecret, tokenHolder } from '#db/accounts'
 import { Tries } from '../accounts/tries.ts'
 import { doors, installation } from './installation.ts'
@@ -66,7 +67,12 @@ function make(by: By | null) {
       disableSignUp: true,
       password: { hash: hashPassword, verify: ({ hash, password }) => verify(hash, password) },
     },
-    user: { additionalFields: { role: { type: 'string', required: true, input: false } } },
+    user: {
+      additionalFields: {
+        role: { type: 'string', required: true, input: false },
+        temperatures: { type: 'string', required: false, input: false },
+      },
+    },
     session: { expiresIn: 12 * 3600, updateAge: 3600 },
     // Whoever runs this has said which directory to believe, so it may speak for accounts with the same mail address.
     account: { accountLinking: { enabled: true, trustedProviders: ['directory'] } },
@@ -118,15 +124,16 @@ export async function userOf(headers: Headers): Promise<SignedIn | null> {
   const found = await auth().api.getSession({ headers })
   if (found === null) return null
   const { session, user } = found
-  const { id, name, email, role, banned } = user as typeof user & { banned?: boolean | null }
+  const { id, name, email, role, banned, temperatures: scale } = user as typeof user & { banned?: boolean | null }
   if (banned === true) return null
-  return { id, name, email, role: asRole(role), sessionId: session.id }
+  const temperatures = isTemperatureScale(scale) ? scale : 'celsius'
+  return { id, name, email, role: asRole(role), temperatures, sessionId: session.id }
 }
 
 /** Who a program's request comes from, or `null`. */
 export async function userOfToken(token: string): Promise<SignedIn | null> {
   const holder = await tokenHolder(installation().db, token)
-  return holder === undefined ? null : { ...holder, sessionId: null }
+  return holder === undefined ? null : { ...holder, temperatures: 'celsius', sessionId: null }
 }
 
 const tries = new Tries()

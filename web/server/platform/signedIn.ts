@@ -1,5 +1,6 @@
 import { error } from '@sveltejs/kit'
 import { mayDo, type Role } from '#core/accounts'
+import type { TemperatureScale } from '#core/units'
 
 /** Whoever has signed in, and what they may do. */
 export interface SignedIn {
@@ -7,6 +8,7 @@ export interface SignedIn {
   readonly name: string
   readonly email: string
   readonly role: Role
+  readonly temperatures: TemperatureScale
   /** The session of a browser; `null` of a token. */
   readonly sessionId: string | null
 }

@@ -11,6 +11,7 @@ import {
   scopeWords,
   fieldsOfWhere,
 } from '#core/rules'
+import { inReadersScale } from '#core/units'
 import type { Db } from '#db/platform'
 import { listGroups, namesOfParts, listNamesOfGear } from '#db/gear'
 import { listRacks, listRooms } from '#db/site'
@@ -94,7 +95,7 @@ export async function loadRules(present: Present) {
       id: kept.id,
       key: rule.key,
       name: rule.name,
-      why: rule.why,
+      why: inReadersScale(rule.why),
       words: ruleWords(rule),
       scope: scopeWords(rule.scope, names),
       where: rule.scope.where.kind,

@@ -1,6 +1,7 @@
 import { fail, type RequestEvent } from '@sveltejs/kit'
 import type { z } from 'zod'
 import { browserName, lesserRole, THEMES } from '#core/accounts'
+import { TEMPERATURE_SCALES } from '#core/units'
 import {
   deleteApiToken,
   endSession,
@@ -10,6 +11,7 @@ import {
   listApiTokens,
   listSessions,
   renameAccount,
+  setTemperatures,
   setTheme,
 } from '#db/accounts'
 import { actAs, recordChange, transact } from '#db/platform'
@@ -21,6 +23,7 @@ import {
   newToken,
   ownName,
   ownPassword,
+  ownTemperatures,
   ownTheme,
   passwordChange,
   sessionId,
@@ -43,7 +46,7 @@ import type { Actions, PageServerLoad } from './$types'
 
 export const load: PageServerLoad = async ({ locals }) => {
   const { db } = installation()
-  const { id, sessionId: own } = signedIn(locals)
+  const { id, temperatures, sessionId: own } = signedIn(locals)
   const [account, sessions, tokens] = await Promise.all([
     findAccount(db, id),
     listSessions(db, id),
@@ -56,6 +59,7 @@ export const load: PageServerLoad = async ({ locals }) => {
       role: account?.role ?? 'see',
       directory: account?.directory ?? null,
       hasSecondFactor: account?.hasSecondFactor ?? false,
+      temperatures,
     },
     sessions: sessions.map((session) => ({
       id: session.id,
@@ -127,6 +131,14 @@ export const actions: Actions = {
     work: async ({ theme }, { trx, user }) => {
       await setTheme(trx, user.id, theme)
       return { record: `has pages look as “${THEMES[theme]}”` }
+    },
+  }),
+  temperatures: formAction({
+    shape: ownTemperatures,
+    about: () => ({ about: 'temperatures' }),
+    work: async ({ temperatures }, { trx, user }) => {
+      await setTemperatures(trx, user.id, temperatures)
+      return { record: `reads temperatures in ${TEMPERATURE_SCALES[temperatures]}` }
     },
   }),
   password: byLibrary(

@@ -4,6 +4,7 @@
   import Table from '$lib/components/ui/Table.svelte'
   import Button from '$lib/components/ui/Button.svelte'
   import Input from '$lib/components/ui/Input.svelte'
+  import Select from '$lib/components/ui/Select.svelte'
   import { formatAgo } from '#core/units'
   import { useLive } from '$lib/client/live.svelte'
   import OneTimeSecret from '$lib/components/accounts/OneTimeSecret.svelte'
@@ -51,6 +52,23 @@
       <p class="text-ink-2 mt-2 text-xs">
         You sign in as {own.email}; an administrator can give you another right.
       </p>
+    </Panel>
+
+    <Panel title="Temperatures" note="on pages and in fields; messages and files keep °C" id="temperatures">
+      {@render outcome('temperatures')}
+      <Form action="?/temperatures" class="flex items-end gap-2">
+        <Select
+          label="Scale"
+          class="w-40"
+          name="temperatures"
+          options={[
+            { value: 'celsius', label: '°C (Celsius)' },
+            { value: 'fahrenheit', label: '°F (Fahrenheit)' },
+          ]}
+          defaultValue={own.temperatures}
+        />
+        <Button>Save</Button>
+      </Form>
     </Panel>
 
     {#if own.directory === null}

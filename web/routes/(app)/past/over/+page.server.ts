@@ -1,5 +1,5 @@
 import { loadOver } from '$lib/server/past/over'
-import { askOverWeeks } from '$lib/server/past/overWeeks'
+import { askOverWeeks, sayScale } from '$lib/server/past/overWeeks'
 import { presentOf } from '$lib/server/platform/present'
 import { may } from '$lib/server/platform/signedIn'
 import { loadRuleOptions } from '$lib/server/rules/rules'
@@ -7,6 +7,7 @@ import type { PageServerLoad } from './$types'
 
 export const load: PageServerLoad = async ({ locals, url }) => {
   askOverWeeks(url)
+  sayScale(url)
   const present = presentOf(locals)
   const [found, places] = await Promise.all([loadOver(present, url), loadRuleOptions(present.db)])
   return { ...found, places, mayOperate: may(locals, 'operate'), mayAdminister: may(locals, 'administer') }
