@@ -13,6 +13,10 @@ export async function startGate(
 ): Promise<{ close(): void }> {
   const front = createSocket('udp4')
   const backs = new Map<string, Socket>()
+  let isClosed = false
+  // What was still to come when it was closed stays away.
+  const later = (ms: number, act: () => void): void =>
+    void setTimeout(() => (isClosed ? undefined : act()), ms).unref()
   front.on('message', (message, client) => {
     if (faults.has('silent') || faults.has('die')) return
     if (faults.has('garbage')) {
@@ -26,13 +30,12 @@ export async function startGate(
       backs.set(key, back)
       back.on('message', (reply) => {
         const delayMs = faults.has('slow') ? 60_000 : 0
-        setTimeout(() => front.send(reply, client.port, client.address, () => undefined), delayMs).unref()
+        later(delayMs, () => front.send(reply, client.port, client.address, () => undefined))
       })
-      const idle = setTimeout(() => {
+      later(90_000, () => {
         backs.delete(key)
         back?.close()
-      }, 90_000)
-      idle.unref()
+      })
       back.unref()
     }
     before?.()
@@ -45,6 +48,7 @@ export async function startGate(
   front.on('error', () => undefined)
   return {
     close() {
+      isClosed = true
       front.close()
       for (const back of backs.values()) back.close()
       backs.clear()

@@ -1,3 +1,4 @@
+import { parse } from 'devalue'
 import type { TimeWindow } from '#core/readings'
 import type { ChartView } from '$lib/server/readings/charts'
 
@@ -17,5 +18,5 @@ export async function fetchCharts(
   asked.set('r', seriesIds.join(','))
   const reply = await fetch(`/gear/${gearId}/curves?${asked}`, { signal })
   if (!reply.ok) throw new Error(`the server answered ${reply.status}`)
-  return (await reply.json()) as Charts
+  return parse(await reply.text()) as Charts
 }

@@ -18,7 +18,7 @@
     rows: readonly {
       readonly key: string
       readonly name: string
-      readonly means: readonly (number | null)[]
+      readonly means: Float32Array
     }[]
     raster: { readonly fromMs: number; readonly stepMs: number; readonly columns: number }
     low: number
@@ -83,13 +83,14 @@
     rows.forEach(({ name, means }, row) => {
       const top = row * rowPx
       for (let column = 0; column < raster.columns; column += 1) {
-        const value = means[column] ?? null
-        const share = value === null ? 0 : Math.min(1, Math.max(0, (value - low) / (high - low || 1)))
-        pen.fillStyle = value === null ? gap : shades[Math.round(share * 32)]!
+        const value = means[column] ?? NaN
+        const isHeard = !Number.isNaN(value)
+        const share = isHeard ? Math.min(1, Math.max(0, (value - low) / (high - low || 1))) : 0
+        pen.fillStyle = !isHeard ? gap : shades[Math.round(share * 32)]!
         const from = Math.round(left + column * cell)
         const to = Math.round(left + (column + 1) * cell)
         // What was not heard is a thin line, and no cell.
-        if (value === null) pen.fillRect(from, top + rowPx / 2, to - from, 1)
+        if (!isHeard) pen.fillRect(from, top + rowPx / 2, to - from, 1)
         else pen.fillRect(from, top, to - from, rowPx - (rowPx > 5 ? 1 : 0))
       }
       if (hasNames) {
@@ -155,9 +156,9 @@
       const own = rows.find(({ key }) => key === lit)
       return own === undefined ? `${say(low)} is pale, ${say(high)} is dark. Drag over it to zoom.` : own.name
     }
-    const value = row.means[under.column] ?? null
+    const value = row.means[under.column] ?? NaN
     const fromMs = raster.fromMs + under.column * raster.stepMs
-    return `${row.name}, ${formatMoment(fromMs, nowMs, timeZone)} to ${formatMoment(fromMs + raster.stepMs, nowMs, timeZone)}: ${value === null ? 'not heard' : `${say(value)} on average`}`
+    return `${row.name}, ${formatMoment(fromMs, nowMs, timeZone)} to ${formatMoment(fromMs + raster.stepMs, nowMs, timeZone)}: ${Number.isNaN(value) ? 'not heard' : `${say(value)} on average`}`
   })
 </script>
 

@@ -38,25 +38,25 @@
     point: (key: string | null) => void
     class: string
   } = $props()
+  const NOTHING = new Float32Array()
   const say = (value: number): string => sayShown(panel.shows, value)
   const own = $derived(curves.filter((curve) => curve.panel === panel.key))
-  const means = $derived(new Map(panel.heat?.keys.map((key, index) => [key, panel.heat!.means[index] ?? []])))
-  const rows = $derived(own.map(({ key, name }) => ({ key, name, means: means.get(key) ?? [] })))
+  const means = $derived(new Map(panel.heat?.keys.map((key, index) => [key, panel.heat!.means[index]!])))
+  const rows = $derived(own.map(({ key, name }) => ({ key, name, means: means.get(key) ?? NOTHING })))
   const ends = $derived.by(() => {
     let [low, high] = [Infinity, -Infinity]
     for (const each of panel.heat?.means ?? [])
-      for (const value of each)
-        if (value !== null) {
-          if (value < low) low = value
-          if (value > high) high = value
-        }
+      for (const value of each) {
+        if (value < low) low = value
+        if (value > high) high = value
+      }
     return low > high ? { low: 0, high: 1 } : { low: panel.unit === 'ratio' && low >= 0 ? 0 : low, high }
   })
   /** The band, and the two that lie farthest out as curves of their own. */
   const band = $derived.by(() => {
     if (view !== 'band' || panel.heat === null) return null
     const all = panel.heat.means.map((each) => {
-      const mean = Float64Array.from(each, (value) => value ?? NaN)
+      const mean = Float64Array.from(each)
       return { min: mean, max: mean, mean, last: mean }
     })
     const made = bandOf(all, raster)

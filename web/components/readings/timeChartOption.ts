@@ -10,9 +10,9 @@ export const colourOf = (index: number): string => `var(${COLOURS[index % COLOUR
 
 interface DrawnCurve {
   readonly label: string
-  readonly times: readonly number[]
-  /** `null` breaks the curve. */
-  readonly values: readonly (number | null)[]
+  readonly times: ArrayLike<number>
+  /** `null` and NaN break the curve. */
+  readonly values: ArrayLike<number | null>
   readonly gaps?: readonly Gap[]
   /** Its place among the colours, when it is not its place among the curves. */
   readonly colour?: number
@@ -140,12 +140,8 @@ function bandSeries(band: DrawnBand, token: Token) {
   const colour = token('--s1')
   const base = { type: 'line', symbol: 'none', silent: true, connectNulls: false, lineStyle: { width: 0 } }
   const difference = (upper: readonly (number | null)[], lower: readonly (number | null)[]) =>
-    band.times.map((at, index) => {
-      const [high, low] = [upper[index] ?? null, lower[index] ?? null]
-      return [at, high === null || low === null ? null : high - low]
-    })
-  const own = (values: readonly (number | null)[]) =>
-    band.times.map((at, index) => [at, values[index] ?? null])
+    pairs(band.times, (index) => (upper[index] ?? NaN) - (lower[index] ?? NaN))
+  const own = (values: readonly (number | null)[]) => pairs(band.times, (index) => values[index] ?? NaN)
   const layer = (
     stack: string,
     lower: readonly (number | null)[],
@@ -187,7 +183,10 @@ function tooltip(points: readonly ChartPoint[], { chart, timeZone }: Shown): HTM
   const said = points.flatMap(({ seriesIndex = 0, seriesName = '', value }) => {
     const [atMs, read] = Array.isArray(value) ? (value as readonly unknown[]) : []
     // What a band is stacked of has no name, and says nothing by itself.
-    return typeof atMs === 'number' && typeof read === 'number' && !/^series/.test(seriesName)
+    return typeof atMs === 'number' &&
+      typeof read === 'number' &&
+      !Number.isNaN(read) &&
+      !/^series/.test(seriesName)
       ? [{ seriesIndex, seriesName, atMs, read }]
       : []
   })
@@ -229,30 +228,54 @@ function axisTime(atMs: number, { window, timeZone }: Shown): string {
 }
 
 /** A curve is broken where nothing was heard, never drawn across. */
-function withBreaks({ times, values, gaps = [] }: DrawnCurve): (readonly [number, number | null])[] {
-  const points: (readonly [number, number | null])[] = []
-  let gap = 0
-  times.forEach((atMs, index) => {
-    while (gap < gaps.length && gaps[gap]!.toMs <= atMs) {
-      points.push([gaps[gap]!.fromMs + 1, null])
-      gap += 1
-    }
-    points.push([atMs, values[index] ?? null])
-  })
+function withBreaks({ times, values, gaps = [] }: DrawnCurve): Float64Array {
+  if (gaps.length === 0) return pairs(times, (index) => values[index] ?? NaN)
+  const points = new Float64Array(2 * (times.length + gaps.length))
+  let [at, gap] = [0, 0]
+  const add = (atMs: number, value: number): void => {
+    points[at] = atMs
+    points[at + 1] = value
+    at += 2
+  }
+  for (let index = 0; index < times.length; index += 1) {
+    for (; gap < gaps.length && gaps[gap]!.toMs <= times[index]!; gap += 1) add(gaps[gap]!.fromMs + 1, NaN)
+    add(times[index]!, values[index] ?? NaN)
+  }
+  return points.subarray(0, at)
+}
+
+/** Times and values by turns: as plain numbers a long curve is neither copied nor gone through point by point. */
+function pairs(times: ArrayLike<number>, valueOf: (index: number) => number): Float64Array {
+  const points = new Float64Array(2 * times.length)
+  for (let index = 0; index < times.length; index += 1) {
+    points[2 * index] = times[index]!
+    points[2 * index + 1] = valueOf(index)
+  }
   return points
 }
 
 /** Round ends of the axis, wide enough for the lines of the rule that are near what was read. */
 function bounds(chart: Drawable): { min?: number; max?: number; interval?: number } {
   const all = [...chart.curves.map(({ values }) => values), chart.band?.min ?? [], chart.band?.max ?? []]
-  const values = all.flatMap((each) => each.filter((value) => value !== null))
-  if (values.length === 0) return {}
+  const [least, most] = endsOf(all)
+  if (least > most) return {}
   return axisBounds(
-    values,
+    [least, most],
     chart.lines.map((line) => line.value),
     chart.say === undefined ? resolutionOf(chart.measure) : 0.001,
     chart.say === undefined ? ceilingOf(chart.measure) : Infinity,
   )
+}
+
+function endsOf(all: readonly ArrayLike<number | null>[]): readonly [least: number, most: number] {
+  let [least, most] = [Infinity, -Infinity]
+  for (const values of all)
+    for (let index = 0; index < values.length; index += 1) {
+      const value = values[index] ?? NaN
+      if (value < least) least = value
+      if (value > most) most = value
+    }
+  return [least, most]
 }
 
 function marks(chart: Drawable, token: Token) {

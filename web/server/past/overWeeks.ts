@@ -10,7 +10,8 @@ export function sayScale(url: URL): void {
   const at = url.searchParams.get('at') ?? ''
   const measure = url.searchParams.get('m') ?? ''
   if (!/^\s*[-−]?\d+([.,]\d+)?\s*$/.test(at)) return
-  if (temperatureScale() === 'celsius' || !isMeasureKey(measure) || measureOf(measure).unit !== 'celsius') return
+  if (temperatureScale() === 'celsius' || !isMeasureKey(measure) || measureOf(measure).unit !== 'celsius')
+    return
   const asked = new URLSearchParams(url.search)
   asked.set('at', `${at.trim()} ${symbolOf('celsius')}`)
   redirect(302, `${url.pathname}?${asked}`)

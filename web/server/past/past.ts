@@ -61,9 +61,9 @@ export interface DrawnCurve {
   readonly label: string
   readonly colour: number
   readonly isEarlier: boolean
-  readonly times: readonly number[]
-  /** `null` is a gap. */
-  readonly values: readonly (number | null)[]
+  readonly times: Float64Array
+  /** NaN is a gap. */
+  readonly values: Float64Array
 }
 
 /** What of one unit is drawn on one pair of axes. */
@@ -75,10 +75,10 @@ export interface PastPanel {
   readonly line: (LineAcross & { readonly severity: Severity }) | null
   readonly curves: readonly DrawnCurve[]
   readonly spans: readonly { readonly fromMs: number; readonly toMs: number; readonly severity: Severity }[]
-  /** Means by column, in the order of the table; of many series only. */
+  /** Means by column, in the order of the table, NaN where nothing was heard; of many series only. */
   readonly heat: {
     readonly keys: readonly string[]
-    readonly means: readonly (readonly (number | null)[])[]
+    readonly means: readonly Float32Array[]
   } | null
 }
 
@@ -398,7 +398,7 @@ async function drawnOf(given: Given) {
       })
     curves.set(key, own)
   })
-  const middles = Array.from(
+  const middles = Float64Array.from(
     { length: raster.columns },
     (_, column) => raster.fromMs + (column + 0.5) * raster.stepMs,
   )
@@ -411,7 +411,7 @@ async function drawnOf(given: Given) {
           colour: colourOf(key),
           isEarlier: false,
           times: middles,
-          values: shortened(row.mean),
+          values: row.mean.slice(),
         },
       ])
   return { curves, summaries, from: now[0]?.from ?? ('hours' as const) }
@@ -426,26 +426,24 @@ function pointsOf(
   gaps: readonly { readonly fromMs: number; readonly toMs: number }[],
   shiftMs: number,
 ): Points {
-  const made: { times: number[]; values: (number | null)[] } = { times: [], values: [] }
-  let gap = 0
+  const most = times.length + gaps.length
+  const made = { times: new Float64Array(most), values: new Float64Array(most) }
+  let [count, gap] = [0, 0]
+  const add = (atMs: number, value: number): void => {
+    made.times[count] = atMs + shiftMs
+    made.values[count] = value
+    count += 1
+  }
   times.forEach((atMs, index) => {
-    while (gap < gaps.length && gaps[gap]!.toMs <= atMs) {
-      made.times.push(gaps[gap]!.fromMs + 1 + shiftMs)
-      made.values.push(null)
-      gap += 1
-    }
-    made.times.push(atMs + shiftMs)
-    made.values.push(Number(values[index]!.toPrecision(7)))
+    for (; gap < gaps.length && gaps[gap]!.toMs <= atMs; gap += 1) add(gaps[gap]!.fromMs + 1, NaN)
+    add(atMs, values[index]!)
   })
-  return made
+  return { times: made.times.slice(0, count), values: made.values.slice(0, count) }
 }
 interface Points {
-  readonly times: readonly number[]
-  readonly values: readonly (number | null)[]
+  readonly times: Float64Array
+  readonly values: Float64Array
 }
-
-const shortened = (values: Float64Array): (number | null)[] =>
-  Array.from(values, (value) => (Number.isNaN(value) ? null : Number(value.toPrecision(5))))
 
 async function panelsOf(
   given: Given,
@@ -480,7 +478,7 @@ async function panelsOf(
           ? null
           : {
               keys: own.map(({ key: curve }) => curve),
-              means: own.map(({ row }) => (row === null ? [] : shortened(row.mean))),
+              means: own.map(({ row }) => Float32Array.from(row?.mean ?? [])),
             },
     }
   })

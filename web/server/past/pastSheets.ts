@@ -46,16 +46,17 @@ const statisticsSheet = ({ curves }: PastView): Sheet => ({
 
 function timesSheet({ panels, curves, raster }: PastView, timeZone: string): Sheet {
   const means = new Map(
-    panels.flatMap(
-      ({ heat }) => heat?.keys.map((key, index) => [key, heat.means[index] ?? []] as const) ?? [],
-    ),
+    panels.flatMap(({ heat }) => heat?.keys.map((key, index) => [key, heat.means[index]!] as const) ?? []),
   )
   return {
     name: 'By time',
     head: [`From (${timeZone})`, ...curves.map((curve) => `${curve.name} (${unitWords(curve)})`)],
     rows: Array.from({ length: raster.columns }, (_, column) => [
       new Date(wallClock(raster.fromMs + column * raster.stepMs, timeZone)),
-      ...curves.map(({ key }) => means.get(key)?.[column] ?? ''),
+      ...curves.map(({ key }) => {
+        const mean = means.get(key)?.[column] ?? NaN
+        return Number.isNaN(mean) ? '' : Number(mean.toPrecision(5))
+      }),
     ]),
   }
 }

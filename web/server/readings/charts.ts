@@ -32,8 +32,8 @@ interface RuleOnCurve {
 export interface CurveView {
   readonly seriesId: number
   readonly label: string
-  readonly times: readonly number[]
-  readonly values: readonly number[]
+  readonly times: Float64Array
+  readonly values: Float64Array
   /** Where nothing was heard of it. */
   readonly gaps: readonly Gap[]
   readonly summary: {
@@ -175,8 +175,8 @@ function chartOf(key: string, all: readonly DrawnSeries[], around: Around): Char
 const curveView = ({ id, measure }: SeriesRow, label: string, drawn: Drawn): CurveView => ({
   seriesId: id,
   label,
-  times: Array.from(drawn.curve.times),
-  values: Array.from(drawn.curve.values),
+  times: drawn.curve.times,
+  values: drawn.curve.values,
   gaps: drawn.gaps,
   summary: inWords(measure, drawn.summary),
 })

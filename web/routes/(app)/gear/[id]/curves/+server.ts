@@ -1,4 +1,4 @@
-import { json } from '@sveltejs/kit'
+import { stringify } from 'devalue'
 import { loadCharts } from '$lib/server/readings/charts'
 import { presentOf } from '$lib/server/platform/present'
 import { idOf } from '$lib/server/platform/params'
@@ -13,8 +13,6 @@ export const GET: RequestHandler = async ({ params, url, locals }) => {
   const window = windowIn(url, present.nowMs)
   const pixels = Math.min(2000, Math.max(100, Number(url.searchParams.get('px') ?? 600) || 600))
   const series = seriesIn(url).slice(0, MOST_SERIES)
-  return json({
-    window,
-    charts: await loadCharts(present, idOf(params.id), series, { window, pixels }),
-  })
+  const charts = await loadCharts(present, idOf(params.id), series, { window, pixels })
+  return new Response(stringify({ window, charts }), { headers: { 'content-type': 'application/json' } })
 }
