@@ -91,9 +91,11 @@ export function timeChartOption(shown: Shown): EChartsCoreOption {
       borderColor: token('--ink'),
       textStyle: { color: token('--ink'), fontSize: 12 },
       formatter: (points: unknown) => tooltip(points as readonly ChartPoint[], shown),
-      // The crosshair has a layer of its own: the curves are not drawn anew for each step of the pointer.
-      axisPointer: { label: { show: false }, zlevel: 1, triggerEmphasis: false },
+      axisPointer: { label: { show: false } },
     },
+    // The crosshair has a layer of its own: the curves are not drawn anew for each step of the pointer. Said here, for of what
+    // is said under the tooltip only some is taken.
+    axisPointer: { zlevel: 1, triggerEmphasis: false },
     toolbox: {
       show: true,
       itemSize: 0,

@@ -37,6 +37,9 @@ export const MOST_SERIES = 600
 /** The busiest are found among so many. */
 const MOST_COMPARED = 5000
 const CURVE_COLUMNS = 500
+/** Wide enough for a few curves; of many none can be followed so closely. */
+const FEW_CURVES = 6
+const PIXELS = { few: 900, many: 450 } as const
 const HEAT_COLUMNS = 170
 /** Percentiles of so many series over so long are looked up in every reading; of more in sketches. */
 const EXACT_SERIES = 12
@@ -374,11 +377,12 @@ async function drawnOf(given: Given) {
   const plain = wanted.flatMap((each) =>
     each.row === null && each.series !== null ? [{ ...each, series: each.series }] : [],
   )
+  const pixels = plain.length > FEW_CURVES ? PIXELS.many : PIXELS.few
   const ask = (shiftMs: number) =>
     drawings(
       present.db,
       plain.map(({ series }) => ({ id: series.id, longestGapMs: longestGapOf(given, series) })),
-      { fromMs: window.fromMs - shiftMs, toMs: window.toMs - shiftMs, pixels: 900 },
+      { fromMs: window.fromMs - shiftMs, toMs: window.toMs - shiftMs, pixels },
     )
   const [now, before] = await Promise.all([ask(0), under === null ? null : ask(under.shiftMs)])
   const colourOf = (key: string): number => wanted.findIndex((each) => each.key === key)

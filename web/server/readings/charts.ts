@@ -175,8 +175,9 @@ function chartOf(key: string, all: readonly DrawnSeries[], around: Around): Char
 const curveView = ({ id, measure }: SeriesRow, label: string, drawn: Drawn): CurveView => ({
   seriesId: id,
   label,
-  times: drawn.curve.times,
-  values: drawn.curve.values,
+  // Copies, for a view would travel with all that it is a view of.
+  times: drawn.curve.times.slice(),
+  values: drawn.curve.values.slice(),
   gaps: drawn.gaps,
   summary: inWords(measure, drawn.summary),
 })
