@@ -56,6 +56,14 @@ test('a service of groups tells its lost path in a sentence; a group that would 
   await expect(light).toContainText('Owner: Harbour office · promised Mon–Sun 06:00–20:00')
   await expect(light).toContainText(/99.% is promised/)
 
+  // Whoever is on duty meets it on the first screen.
+  await page.goto('/')
+  const onWatch = page
+    .getByTestId('aside-row')
+    .filter({ hasText: 'The pictures work; their first way is lost.' })
+  await onWatch.getByRole('link').click()
+  await expect(page.getByTestId('plainly')).toHaveText('The pictures work; their first way is lost.')
+
   await page.goto('/gear/groups')
   await page.getByTestId('group-row').getByRole('link', { name: 'Way of the north' }).click()
   await page.locator('summary').filter({ hasText: 'Edit group' }).click()

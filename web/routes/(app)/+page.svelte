@@ -54,14 +54,18 @@
     {#each data.asides as aside (aside.title)}
       <Panel title={aside.title} note={aside.note}>
         <ul>
-          {#each aside.rows as { href, name, text, atMs } (href)}
+          {#each aside.rows as { href, name, text, state, atMs } (href)}
             <li
               class="border-rule-2 text-ink-2 grid grid-cols-[minmax(0,1fr)_auto] gap-3 border-t py-1.5 text-xs"
               data-testid="aside-row"
               data-row
             >
-              <span class="truncate"><Link class="text-ink" {href}>{name}</Link> {text}</span>
-              <span>{formatDate(atMs, timeZone)}</span>
+              <span class="truncate">
+                {#if state !== undefined}<Glyph {state} />{/if}
+                <Link class="text-ink" {href}>{name}</Link>
+                {text}
+              </span>
+              {#if atMs !== null}<span>{formatDate(atMs, timeZone)}</span>{/if}
             </li>
           {/each}
         </ul>

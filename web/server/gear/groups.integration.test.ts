@@ -3,8 +3,10 @@ import { insertGroup, listGroups, updateGroup } from '#db/gear'
 import type { Db } from '#db/platform'
 import { listGearScopes } from '#db/rules'
 import { freshDatabase } from '#db/testing/database'
+import { Present } from '../platform/present.ts'
 import { groupForm } from './forms.ts'
 import { groupOf } from './groupForms.ts'
+import { services } from './watchSource.ts'
 
 let db: Db
 let drop: () => Promise<void>
@@ -87,4 +89,42 @@ test('a promise is written as people write it, and what cannot be is said', asyn
   expect(problem({ hours: 'Mon 8–17' })).toBe('“8–17” is not a span of time. Write “08:00–17:00”.')
   expect(problem({ plain: 'It works. Really' })).toContain('a few words')
   expect(problem({})).toBeUndefined()
+})
+
+test('Watch tells of a service only when something is wrong with it, and leads with one that does not work', async () => {
+  const nowMs = Date.now()
+  const load = () => services.load(new Present(db, nowMs), { fromMs: nowMs - 3_600_000, toMs: nowMs })
+  await add({ name: 'works-of-the-harbour', isService: 'on', plain: 'the tide tables', members: 'reef-1' })
+  expect((await load()).finding.clauses).toEqual([])
+  expect((await load()).aside?.rows ?? []).not.toContainEqual(expect.objectContaining({ state: 'critical' }))
+  const { id } = await db
+    .selectFrom('gear')
+    .select('id')
+    .where('name', '=', 'reef-1')
+    .executeTakeFirstOrThrow()
+  const alert = {
+    ruleKey: 'gear-off',
+    subject: 'series 1',
+    seriesId: null,
+    sourceId: null,
+    gearId: id,
+    partId: null,
+    measure: 'hw.power.state',
+    severity: 'critical' as const,
+    title: 'Switch reef-1 is switched off',
+    reason: '',
+    line: null,
+    value: 0,
+    sinceAt: new Date(nowMs - 60_000),
+    openedAt: new Date(nowMs - 50_000),
+    clearedAt: null,
+  }
+  await db.insertInto('alert').values(alert).execute()
+  const said = await load()
+  expect(said.finding).toEqual({ urgent: 0, clauses: ['The tide tables do not work: the switch is lost.'] })
+  expect(said.aside?.rows[0]).toMatchObject({
+    name: 'The tide tables do not work: the switch is lost.',
+    state: 'critical',
+    atMs: null,
+  })
 })

@@ -79,15 +79,7 @@ async function groupsOf(present: Present, ids: readonly number[]) {
   const [groups, own] = await Promise.all([present.groups(), present.scopesOf(ids)])
   const touched = new Set([...own.values()].flatMap(({ groupIds }) => groupIds))
   if (touched.size === 0) return []
-  // Their states hang on those of the groups within them, too.
-  const wanted = withInner(groups, touched)
-  const [states, scopes] = await Promise.all([
-    present.states(),
-    wanted.some(({ tag }) => tag !== null)
-      ? present.scopes()
-      : present.scopesOf(wanted.flatMap(({ memberIds }) => memberIds)),
-  ])
-  return nodesOf(wanted, scopes, states).flatMap((group) =>
+  return (await someGroups(present, groups, touched)).flatMap((group) =>
     touched.has(group.id)
       ? [
           {
@@ -100,6 +92,22 @@ async function groupsOf(present: Present, ids: readonly number[]) {
         ]
       : [],
   )
+}
+
+/** Some groups with their states, and all within them: their states hang on those, too. */
+export async function someGroups(
+  present: Present,
+  groups: readonly GroupRow[],
+  some: ReadonlySet<number>,
+): Promise<SiteGroup[]> {
+  const wanted = withInner(groups, some)
+  const [states, scopes] = await Promise.all([
+    present.states(),
+    wanted.some(({ tag }) => tag !== null)
+      ? present.scopes()
+      : present.scopesOf(wanted.flatMap(({ memberIds }) => memberIds)),
+  ])
+  return nodesOf(wanted, scopes, states)
 }
 
 /** Some groups, and all within them. */

@@ -5,13 +5,14 @@ import { listCleared } from '#db/alerts'
 import type { Db } from '#db/platform'
 import { openAlerts } from '../alerts/watchSource.ts'
 import { ahead } from '../forecast/watchSource.ts'
+import { services } from '../gear/watchSource.ts'
 import type { Present } from '../platform/present.ts'
 import { loadWhere } from '../site/rooms.ts'
 import { silence } from '../sources/watchSource.ts'
 import type { WatchSource } from './watchSource.ts'
 
 /** Who has something to say on Watch, in the order of the sentence. */
-export const WATCH_SOURCES: readonly WatchSource[] = [openAlerts, silence, ahead]
+export const WATCH_SOURCES: readonly WatchSource[] = [services, openAlerts, silence, ahead]
 
 /** The first screen: what needs somebody now, where it is, and what went away by itself. */
 export async function loadWatch(present: Present, window: TimeWindow) {

@@ -1,4 +1,5 @@
 import type { AlertRow, WatchFinding } from '#core/alerts'
+import type { GearState } from '#core/gear'
 import type { TimeWindow } from '#core/readings'
 import type { LiveEvent } from '#db/platform'
 import type { Present } from '../platform/present.ts'
@@ -30,6 +31,8 @@ export interface Aside {
     readonly href: string
     readonly name: string
     readonly text: string
-    readonly atMs: number
+    readonly state?: GearState
+    /** By when; `null` where it is so now. */
+    readonly atMs: number | null
   }[]
 }
