@@ -69,7 +69,10 @@ export function sentenceOf(fitted: Fitted, seen: readonly Seen[], verdict: Verdi
 
 const plainAmount = (value: number): string => String(Number(value.toPrecision(3)))
 
-/** Writes amounts of a unit, small ones with as many decimals as they need: rates a day are small. */
+/**
+ * Writes amounts of a unit, small ones with as many decimals as they need: rates a day are small. Amounts and differences are
+ * written alike, and stand in what is kept for everybody: temperatures stay in °C.
+ */
 export const amountIn =
   (unit: Unit) =>
   (value: number): string => {
@@ -77,7 +80,7 @@ export const amountIn =
     const shown = Math.abs(unit === 'ratio' ? value * 100 : value)
     const decimals =
       shown === 0 || shown >= 100 ? 0 : Math.min(4, Math.max(0, 1 - Math.floor(Math.log10(shown))))
-    return formatValue(value, unit, decimals)
+    return formatValue(value, unit, decimals, 'celsius')
   }
 
 const DAY = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', timeZone: 'UTC' })

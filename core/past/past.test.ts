@@ -5,6 +5,7 @@ import {
   againstRow,
   bandOf,
   combineRows,
+  comparedOf,
   findPicks,
   isPicked,
   longestBeyond,
@@ -13,6 +14,8 @@ import {
   pickWords,
   rateRow,
   readPick,
+  sayShown,
+  showsOf,
   statisticsOfRow,
   togetherByGear,
   TOGETHERS,
@@ -32,7 +35,7 @@ describe('picks', () => {
     together: 'sum',
     per: 'rack',
     busiest: 10,
-    against: { how: 'by', measure: 'system.memory.utilization' },
+    against: { how: 'by', measure: 'system.memory.utilization', from: null },
     isRate: true,
     role: 'intake',
   }
@@ -43,11 +46,33 @@ describe('picks', () => {
         fc.string({ minLength: 1, maxLength: 40 }),
         fc.constantFrom(...TOGETHERS),
         (value, together) => {
-          const made: Pick = { ...pickOf('hw.temperature', 'tag', value), together }
+          const made: Pick = {
+            ...pickOf('hw.temperature', 'tag', value),
+            together,
+            against: {
+              how: 'less',
+              measure: 'hw.temperature',
+              from: { scope: 'cluster', value, role: 'intake' },
+            },
+          }
           expect(readPick(writePick(made))).toEqual(made)
         },
       ),
     )
+  })
+  test('what it is compared with elsewhere is said, and a difference of temperatures is in K', () => {
+    const from = { scope: 'rack', value: '7', role: 'intake' } as const
+    const warmer: Pick = {
+      ...pickOf('hw.temperature', 'rack', '3'),
+      role: 'intake',
+      against: { how: 'less', measure: 'hw.temperature', from },
+    }
+    expect(pickWords(warmer, 'rack B07', 'rack B01')).toBe(
+      'Intake temperature less mean intake temperature of rack B01 · rack B07',
+    )
+    expect(comparedOf(warmer)).toEqual({ ...pickOf('hw.temperature', 'rack', '7'), role: 'intake' })
+    expect(sayShown(showsOf('hw.temperature', warmer), 3.5)).toBe('3.5\u00a0K')
+    expect(readPick('hw.temperature~rack~3~~~~less.hw.temperature;planet;;mars')).toContain('no measure')
   })
   test('what is usual is not written', () => {
     expect(writePick(pickOf('hw.temperature'))).toBe('hw.temperature')

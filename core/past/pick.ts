@@ -19,6 +19,18 @@ export type Together = (typeof TOGETHERS)[number]
 export const PER = ['all', 'gear', 'rack', 'room', 'cluster', 'tag'] as const
 export type Per = (typeof PER)[number]
 
+/** What a curve is compared with. */
+export interface Against {
+  readonly how: 'less' | 'by'
+  readonly measure: MeasureKey
+  /** Where that is measured; `null` is on the same thing. */
+  readonly from: {
+    readonly scope: PickScope
+    readonly value: string
+    readonly role: SensorRole | null
+  } | null
+}
+
 /** Some series, by what they mean: “processor use · every host of north”. */
 export interface Pick {
   readonly measure: MeasureKey
@@ -31,8 +43,8 @@ export interface Pick {
   readonly per: Per
   /** Only so many, those with the highest mean in the window; `null` is all. */
   readonly busiest: number | null
-  /** Less another measure of the same thing, or divided by it. */
-  readonly against: { readonly how: 'less' | 'by'; readonly measure: MeasureKey } | null
+  /** Less another measure of the same thing, or divided by it; or so with the mean of what is measured elsewhere. */
+  readonly against: Against | null
   /** How fast it grows a second, of a running total. */
   readonly isRate: boolean
 }
@@ -67,13 +79,38 @@ export function writePick(pick: Pick): string {
     together === 'each' ? '' : together,
     per === 'all' ? '' : per,
     busiest === null ? '' : String(busiest),
-    against === null ? '' : `${against.how}.${against.measure}`,
+    against === null ? '' : writeAgainst(against),
     isRate ? 'rate' : '',
     role ?? '',
   ]
   while (parts.length > 1 && parts.at(-1) === '') parts.pop()
   return parts.map((part) => part.replaceAll('%', '%25').replaceAll(SEPARATOR, '%7E')).join(SEPARATOR)
 }
+
+const writeAgainst = ({ how, measure, from }: Against): string =>
+  `${how}.${measure}${from === null ? '' : `;${from.scope};${from.role ?? ''};${from.value}`}`
+
+/** @returns `undefined` when it is none */
+function readAgainst(text: string): Against | null | undefined {
+  if (text === '') return null
+  const [of = '', scope, role = '', ...value] = text.split(';')
+  const how = of.startsWith('less.') ? 'less' : of.startsWith('by.') ? 'by' : null
+  const measure = of.slice(of.indexOf('.') + 1)
+  if (how === null || !isMeasureKey(measure)) return undefined
+  if (scope === undefined) return { how, measure, from: null }
+  if (!isOneOf(PICK_SCOPES, scope) || (role !== '' && !isSensorRole(role))) return undefined
+  return {
+    how,
+    measure,
+    from: { scope, role: role === '' ? null : role, value: value.join(';').slice(0, 120) },
+  }
+}
+
+/** The pick of what a pick is compared with, where that is measured elsewhere. */
+export const comparedOf = ({ against }: Pick): Pick | null =>
+  against === null || against.from === null
+    ? null
+    : { ...pickOf(against.measure, against.from.scope, against.from.value), role: against.from.role }
 
 /** @returns the pick, or in a sentence what cannot be one */
 export function readPick(text: string): Pick | string {
@@ -97,10 +134,8 @@ export function readPick(text: string): Pick | string {
   const many = busiest === '' ? null : Number(busiest)
   if (many !== null && !(Number.isInteger(many) && many >= 1 && many <= MOST_BUSIEST))
     return `${shown} asks for the “${busiest.slice(0, 12)}” busiest; it may be 1 to ${MOST_BUSIEST}.`
-  const [how = '', ...rest] = against.split('.')
-  const other = rest.join('.')
-  if (against !== '' && !((how === 'less' || how === 'by') && isMeasureKey(other)))
-    return `${shown} compares with what is no measure.`
+  const compared = readAgainst(against)
+  if (compared === undefined) return `${shown} compares with what is no measure.`
   if (role !== '' && !isSensorRole(role))
     return `${shown} asks for “${role.slice(0, 40)}”, where nothing measures.`
   return {
@@ -111,7 +146,7 @@ export function readPick(text: string): Pick | string {
     together: isOneOf(TOGETHERS, together) ? together : 'each',
     per: isOneOf(PER, per) ? per : 'all',
     busiest: many,
-    against: against === '' ? null : { how: how as 'less' | 'by', measure: other as MeasureKey },
+    against: compared,
     isRate: rate === 'rate',
   }
 }
@@ -187,17 +222,23 @@ export function measureWords(measure: MeasureKey, role: SensorRole | null): stri
   return `${noun.charAt(0).toUpperCase()}${noun.slice(1)} ${label.toLowerCase()}`
 }
 
+function comparedWords({ measure, from }: Against, place: string): string {
+  const label = measureWords(measure, from?.role ?? null).toLowerCase()
+  return from === null ? label : `mean ${label} of ${place === '' ? 'everything' : place}`
+}
+
 /**
  * “Processor use · every host of north”, “Power · sum of everything, of each rack”.
  * @param place the place in words: “north”, “rack B03”; empty for everywhere
+ * @param from the same of what it is compared with
  */
-export function pickWords(pick: Pick, place: string): string {
+export function pickWords(pick: Pick, place: string, from = ''): string {
   const { measure, against, isRate, together, per, busiest } = pick
   const label = measureWords(measure, pick.role)
   const other =
     against === null
       ? ''
-      : `${against.how === 'less' ? ' less ' : ' divided by '}${measureOf(against.measure).label.toLowerCase()}`
+      : ` ${against.how === 'less' ? 'less' : 'divided by'} ${comparedWords(against, from)}`
   const what = `${label}${other}${isRate ? ', a second' : ''}`
   const where = place === '' ? 'everywhere' : place
   const most = busiest === null ? '' : `, the ${busiest} busiest`

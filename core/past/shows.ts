@@ -1,4 +1,4 @@
-import { formatReading, type MeasureKey } from '../catalogue/index.ts'
+import { formatReading, measureOf, type MeasureKey } from '../catalogue/index.ts'
 import { formatNumber } from '../units/index.ts'
 import type { Pick } from './pick.ts'
 import type { CurveStatistics } from './statistics.ts'
@@ -10,16 +10,26 @@ export interface Shows {
   readonly suffix: '' | '/s'
   /** A quotient is a bare number. */
   readonly isPlain: boolean
+  /** Of two readings, or from one to the next: of temperatures it is in K. */
+  readonly isDifference: boolean
 }
 
 export const showsOf = (measure: MeasureKey, pick: Pick | null): Shows => ({
   measure,
   suffix: pick?.isRate === true ? '/s' : '',
   isPlain: pick?.against?.how === 'by',
+  isDifference: pick?.isRate === true || pick?.against?.how === 'less',
 })
 
-export const sayShown = ({ measure, suffix, isPlain }: Shows, value: number): string =>
-  isPlain ? formatNumber(value, 2) : `${formatReading(measure, value)}${suffix}`
+export function sayShown({ measure, suffix, isPlain, isDifference }: Shows, value: number): string {
+  if (isPlain) return formatNumber(value, 2)
+  const { unit, decimals } = measureOf(measure)
+  const amount =
+    isDifference && unit === 'celsius'
+      ? `${formatNumber(value, decimals)}\u00a0K`
+      : formatReading(measure, value)
+  return `${amount}${suffix}`
+}
 
 interface Told extends CurveStatistics {
   readonly name: string
@@ -40,7 +50,9 @@ export function pastSentence(curves: readonly Told[]): string {
     const most = p95 === null ? '' : `; 95 of 100 readings are at most ${say(p95)}`
     return `${name}: ${say(mean!)} on average, from ${say(min ?? mean!)} to ${say(max ?? mean!)}${most}.`
   }
-  const units = new Set(heard.map(({ shows }) => `${shows.measure} ${shows.suffix} ${shows.isPlain}`))
+  const units = new Set(
+    heard.map(({ shows }) => `${shows.measure} ${shows.suffix} ${shows.isPlain} ${shows.isDifference}`),
+  )
   if (units.size > 1) return `${heard.length} curves of ${units.size} measures on one axis of time.`
   const ranked = [...heard].sort((a, b) => b.mean! - a.mean!)
   const [highest, lowest] = [ranked[0]!, ranked.at(-1)!]

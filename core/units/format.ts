@@ -32,8 +32,8 @@ export const UNITS = {
 export type Unit = keyof typeof UNITS
 
 /** What a unit is called by whoever reads now. */
-export const symbolOf = (unit: Unit): string =>
-  unit === 'celsius' ? TEMPERATURE_SCALES[temperatureScale()] : UNITS[unit].symbol
+export const symbolOf = (unit: Unit, scale = temperatureScale()): string =>
+  unit === 'celsius' ? TEMPERATURE_SCALES[scale] : UNITS[unit].symbol
 
 /** Thin groups of three, a point for decimals: `5 380`, `41.2`. Never `-0`. */
 export function formatNumber(value: number, decimals: number): string {
@@ -76,11 +76,11 @@ function formatBits(bytes: number): string {
  * A reading as people read it: `41.2 °C`, `78.3 %`, `1.8 TiB`; temperatures in the scale of who reads.
  * A ratio is multiplied by 100. States are worded by the measure, not here.
  */
-export function formatValue(value: number, unit: Unit, decimals: number): string {
+export function formatValue(value: number, unit: Unit, decimals: number, scale = temperatureScale()): string {
   if (unit === 'byte') return formatBytes(value)
   if (unit === 'bytePerSecond') return formatBits(value)
-  const scaled = unit === 'ratio' ? value * 100 : unit === 'celsius' ? fromCelsius(value) : value
+  const scaled = unit === 'ratio' ? value * 100 : unit === 'celsius' ? fromCelsius(value, scale) : value
   const shown = formatNumber(scaled, decimals)
-  const symbol = symbolOf(unit)
+  const symbol = symbolOf(unit, scale)
   return symbol === '' ? shown : `${shown}\u00a0${symbol}`
 }

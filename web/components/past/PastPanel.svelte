@@ -105,7 +105,7 @@
     spans: panel.spans,
     marks: changes,
     gaps: [],
-    ...(panel.shows.suffix === '' && !panel.shows.isPlain ? {} : { say }),
+    ...(panel.shows.suffix === '' && !panel.shows.isPlain && !panel.shows.isDifference ? {} : { say }),
   })
   const spoken = $derived(
     `${panel.title}: ${own

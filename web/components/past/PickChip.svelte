@@ -1,6 +1,6 @@
 <script lang="ts">
   import { measureKeys, measureOf, type MeasureKey } from '#core/catalogue'
-  import { type Pick, readPick, type Together, type Per, writePick } from '#core/past'
+  import { type Against, type Pick, readPick, type Together, type Per, writePick } from '#core/past'
   import Button from '../ui/Button.svelte'
   import Checkbox from '../ui/Checkbox.svelte'
   import Combobox from '../ui/Combobox.svelte'
@@ -12,11 +12,14 @@
     pick: text,
     words,
     count,
+    others,
     change,
   }: {
     pick: string
     words: string
     count: number
+    /** The other picks of the screen: what this one may be compared with. */
+    others: readonly { readonly pick: string; readonly words: string }[]
     /** With `null` it goes. */
     change: (next: string | null) => void
   } = $props()
@@ -42,6 +45,42 @@
   /** What it can be compared with: readings of the same kind. */
   const beside = (of: Pick): MeasureKey[] =>
     measureKeys().filter((key) => key !== of.measure && measureOf(key).group === measureOf(of.measure).group)
+
+  /** The others that are measured in what this is measured in, each with how it would stand in the pick. */
+  const elsewhere = $derived(
+    typeof pick === 'string'
+      ? []
+      : others.flatMap(({ pick: other, words: said }) => {
+          const read = readPick(other)
+          if (typeof read === 'string' || read.against !== null) return []
+          if (measureOf(read.measure).unit !== measureOf(pick.measure).unit) return []
+          const { measure, scope, value, role } = read
+          return [{ said, measure, from: { scope, value, role } }]
+        }),
+  )
+  const isSame = (a: Against['from'], b: Against['from']): boolean => JSON.stringify(a) === JSON.stringify(b)
+  /** As it is chosen: how, and with which of the others. */
+  const chosen = $derived.by(() => {
+    if (typeof pick === 'string' || pick.against === null) return ''
+    const { how, from } = pick.against
+    if (from === null) return how
+    const at = elsewhere.findIndex((each) => isSame(each.from, from))
+    return at === -1 ? `${how} kept` : `${how} ${at}`
+  })
+  const COMPARED = [
+    ['less', 'less'],
+    ['by', 'divided by'],
+  ] as const
+  function compare(of: Pick, choice: string): void {
+    const [how, at] = choice.split(' ')
+    if (choice === '') return set(of, { against: null })
+    if (at === 'kept') return
+    const other = at === undefined ? undefined : elsewhere[Number(at)]
+    const measure = other?.measure ?? beside(of).find((key) => key === of.against?.measure) ?? beside(of)[0]
+    set(of, {
+      against: { how: how as 'less' | 'by', measure: measure ?? of.measure, from: other?.from ?? null },
+    })
+  }
 </script>
 
 <span
@@ -83,30 +122,25 @@
         />
         <Select
           label="Compared"
-          value={pick.against?.how ?? ''}
+          value={chosen}
           options={optionsOf([
             ['', 'by itself'],
             ['less', 'less another measure'],
             ['by', 'divided by another measure'],
+            ...COMPARED.flatMap(([how, label]) =>
+              elsewhere.map(({ said }, at) => [`${how} ${at}`, `${label} the mean: ${said}`] as const),
+            ),
+            ...(chosen.endsWith('kept') ? [[chosen, 'with what is no pick any more'] as const] : []),
           ])}
-          onchange={(next) =>
-            set(pick, {
-              against:
-                next === ''
-                  ? null
-                  : {
-                      how: next as 'less' | 'by',
-                      measure: pick.against?.measure ?? beside(pick)[0] ?? pick.measure,
-                    },
-            })}
+          onchange={(next) => compare(pick, next)}
         />
-        {#if pick.against !== null}
+        {#if pick.against !== null && pick.against.from === null}
           <Combobox
             label="Other measure"
             value={pick.against.measure}
             options={beside(pick).map((key) => ({ value: key, label: measureOf(key).label }))}
             onchange={(next) =>
-              set(pick, { against: { how: pick.against!.how, measure: next as MeasureKey } })}
+              set(pick, { against: { how: pick.against!.how, measure: next as MeasureKey, from: null } })}
           />
         {/if}
         <label class="flex items-center gap-1.5">

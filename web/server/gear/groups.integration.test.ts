@@ -93,7 +93,8 @@ test('a promise is written as people write it, and what cannot be is said', asyn
 
 test('Watch tells of a service only when something is wrong with it, and leads with one that does not work', async () => {
   const nowMs = Date.now()
-  const load = () => services.load(new Present(db, nowMs), { fromMs: nowMs - 3_600_000, toMs: nowMs })
+  const load = () =>
+    services.load(new Present(db, nowMs), { key: 'own', fromMs: nowMs - 3_600_000, toMs: nowMs })
   await add({ name: 'works-of-the-harbour', isService: 'on', plain: 'the tide tables', members: 'reef-1' })
   expect((await load()).finding.clauses).toEqual([])
   expect((await load()).aside?.rows ?? []).not.toContainEqual(expect.objectContaining({ state: 'critical' }))
@@ -102,24 +103,26 @@ test('Watch tells of a service only when something is wrong with it, and leads w
     .select('id')
     .where('name', '=', 'reef-1')
     .executeTakeFirstOrThrow()
-  const alert = {
-    ruleKey: 'gear-off',
-    subject: 'series 1',
-    seriesId: null,
-    sourceId: null,
-    gearId: id,
-    partId: null,
-    measure: 'hw.power.state',
-    severity: 'critical' as const,
-    title: 'Switch reef-1 is switched off',
-    reason: '',
-    line: null,
-    value: 0,
-    sinceAt: new Date(nowMs - 60_000),
-    openedAt: new Date(nowMs - 50_000),
-    clearedAt: null,
-  }
-  await db.insertInto('alert').values(alert).execute()
+  await db
+    .insertInto('alert')
+    .values({
+      ruleKey: 'gear-off',
+      subject: 'series 1',
+      seriesId: null,
+      sourceId: null,
+      gearId: id,
+      partId: null,
+      measure: 'hw.power.state',
+      severity: 'critical',
+      title: 'Switch reef-1 is switched off',
+      reason: '',
+      line: null,
+      value: 0,
+      sinceAt: new Date(nowMs - 60_000),
+      openedAt: new Date(nowMs - 50_000),
+      clearedAt: null,
+    })
+    .execute()
   const said = await load()
   expect(said.finding).toEqual({ urgent: 0, clauses: ['The tide tables do not work: the switch is lost.'] })
   expect(said.aside?.rows[0]).toMatchObject({

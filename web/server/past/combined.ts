@@ -53,10 +53,11 @@ function ofMember(
   index: number,
   { rows, raster, names }: Around,
 ): Wanted[] {
+  const elsewhere = pick?.against?.from == null ? null : meanOf(others, rows, raster)
   const all: One[] = series.flatMap((subject) => {
     const own = rows.get(subject.id)
     if (own === undefined) return []
-    const row = pick === null ? own : computed(pick, subject, own, { rows, others, raster })
+    const row = pick === null ? own : computed(pick, subject, own, { rows, others, elsewhere, raster })
     return row === null ? [] : [{ series: subject, row }]
   })
   if (pick === null || pick.together === 'each')
@@ -93,16 +94,25 @@ function computed(
   around: {
     readonly rows: ReadonlyMap<number, Row>
     readonly others: readonly SubjectRow[]
+    /** The mean of all that it is compared with, where that is measured elsewhere. */
+    readonly elsewhere: Row | null
     readonly raster: Raster
   },
 ): Row | null {
   const row = isRate ? rateRow(own, around.raster) : own
   if (against === null) return row
+  if (against.from !== null)
+    return around.elsewhere === null ? null : againstRow(against.how, row, around.elsewhere)
   const beside =
     around.others.find(({ gearId, partId }) => gearId === subject.gearId && partId === subject.partId) ??
     around.others.find(({ gearId, partId }) => gearId === subject.gearId && partId === null)
   const other = beside === undefined ? undefined : around.rows.get(beside.id)
   return other === undefined ? null : againstRow(against.how, row, other)
+}
+
+function meanOf(all: readonly SubjectRow[], rows: Around['rows'], raster: Raster): Row | null {
+  const known = all.flatMap(({ id }) => rows.get(id) ?? [])
+  return known.length === 0 ? null : combineRows('mean', known, raster)
 }
 
 /** What is put together, by the name of its curve; what has no such place is put together, too. */

@@ -127,6 +127,24 @@ describe('a pick', () => {
     expect(past.panels[0]!.curves).toHaveLength(8)
     expect(past.panels[0]!.line).toMatchObject({ direction: 'above' })
   })
+  test('is compared with the mean of other gear: each of one cluster less the mean of the other', async () => {
+    const from = { scope: 'cluster', value: 'west', role: null } as const
+    const compared = north({ against: { how: 'less', measure: 'system.cpu.utilization', from } })
+    const past = await loadPast(present(), at(`p=${compared}&${week}`))
+    expect(past.problems).toEqual([])
+    expect(past.picks[0]!.words).toBe('Processor use less mean processor use of cluster west · cluster east')
+    expect(past.curves).toHaveLength(8)
+    // The n-th is at n × 3 %; the mean of the 9th to the 16th is that of 12.5; 22 hours at 1 and two at 2.
+    past.curves.forEach(({ statistics }, index) =>
+      expect(statistics.mean).toBeCloseTo(((index + 1 - 12.5) * 0.03 * 26) / 24, 3),
+    )
+    const nowhere = north({
+      against: { how: 'less', measure: 'system.cpu.utilization', from: { ...from, value: 'south' } },
+    })
+    expect((await loadPast(present(), at(`p=${nowhere}&${week}`))).problems[0]).toContain(
+      'is compared with is gone; it is left out',
+    )
+  })
   test('has what changed of its gear meanwhile beside it', async () => {
     const { gearId } = await db
       .selectFrom('series')

@@ -1,8 +1,9 @@
 import { measureOf } from '#core/catalogue'
 import {
+  comparedOf,
   type CurveStatistics,
-  earlierBy,
   EARLIER,
+  earlierBy,
   isEarlier,
   isPicked,
   type LineAcross,
@@ -218,7 +219,7 @@ const seriesOf = (members: readonly Member[]): number[] => [
 const panelKey = (shows: Shows, measure: SubjectRow['measure']): string =>
   measureOf(measure).kind === 'state'
     ? measure
-    : `${measureOf(measure).unit} ${shows.suffix} ${shows.isPlain}`
+    : `${measureOf(measure).unit} ${shows.suffix} ${shows.isPlain} ${shows.isDifference}`
 
 /** Only twelve colours can be told apart: more are a band or a heat map, whatever the address says. */
 function viewIn(url: URL, count: number): Given['view'] {
@@ -265,7 +266,13 @@ async function whatIsAsked(present: Present, url: URL) {
     const found = byName(all.filter((subject) => isPicked(pick, subject)))
     const most = pick.busiest === null ? room : MOST_COMPARED
     const series = found.slice(0, most)
-    const said = pickWords(pick, place)
+    const from = pick.against?.from ?? null
+    const fromPlace = from === null ? '' : words(from)
+    if (fromPlace === null) {
+      problems.push(`What “${pickWords(pick, place)}” is compared with is gone; it is left out.`)
+      continue
+    }
+    const said = pickWords(pick, place, fromPlace)
     if (found.length > series.length)
       problems.push(
         `“${said}” are ${found.length} series; the first ${series.length} by name are shown. Name a room, a rack, a cluster or a tag to see the rest.`,
@@ -273,7 +280,11 @@ async function whatIsAsked(present: Present, url: URL) {
     if (found.length === 0) problems.push(`“${said}” has no series.`)
     room -= pick.busiest ?? series.length
     const own = new Set(series.map(({ gearId }) => gearId))
-    const others = all.filter(({ measure, gearId }) => measure === pick.against?.measure && own.has(gearId))
+    const others =
+      from === null
+        ? all.filter(({ measure, gearId }) => measure === pick.against?.measure && own.has(gearId))
+        : byName(all.filter((subject) => isPicked(comparedOf(pick)!, subject))).slice(0, MOST_SERIES)
+    if (from !== null && others.length === 0) problems.push(`“${said}” is compared with what has no series.`)
     members.push({ pick, words: said, series, others })
     told.push({ pick, words: said, count: found.length })
   }

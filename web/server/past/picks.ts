@@ -149,7 +149,9 @@ export function picksIn(url: URL): { readonly picks: readonly Pick[]; readonly p
 }
 
 /** The place of a pick in words; of one that is gone, that it is. */
-export async function placeWords(present: Present): Promise<(pick: Pick) => string | null> {
+export async function placeWords(
+  present: Present,
+): Promise<(pick: { readonly scope: Pick['scope']; readonly value: string }) => string | null> {
   const places = new Map((await placesOf(present)).map(({ of, label }) => [`${of.scope} ${of.value}`, label]))
   return ({ scope, value }) => (scope === 'everywhere' ? '' : (places.get(`${scope} ${value}`) ?? null))
 }

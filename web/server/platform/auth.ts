@@ -124,7 +124,14 @@ export async function userOf(headers: Headers): Promise<SignedIn | null> {
   const found = await auth().api.getSession({ headers })
   if (found === null) return null
   const { session, user } = found
-  const { id, name, email, role, banned, temperatures: scale } = user as typeof user & { banned?: boolean | null }
+  const {
+    id,
+    name,
+    email,
+    role,
+    banned,
+    temperatures: scale,
+  } = user as typeof user & { banned?: boolean | null }
   if (banned === true) return null
   const temperatures = isTemperatureScale(scale) ? scale : 'celsius'
   return { id, name, email, role: asRole(role), temperatures, sessionId: session.id }

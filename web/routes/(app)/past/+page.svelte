@@ -109,7 +109,13 @@
 <PastTabs />
 <div class="mb-3 flex flex-wrap items-center gap-2">
   {#each data.picks as { pick, words, count }, index (index)}
-    <PickChip {pick} {words} {count} change={(next) => changePick(index, next)} />
+    <PickChip
+      {pick}
+      {words}
+      {count}
+      others={data.picks.filter((_, at) => at !== index)}
+      change={(next) => changePick(index, next)}
+    />
   {/each}
   <FindBox
     find={findPicks}
