@@ -105,7 +105,8 @@ describe('an installation', () => {
     const stoppedMs = Date.now()
     child.kill('SIGINT')
     expect(await ended).toBe(0)
-    expect(Date.now() - stoppedMs, 'ms').toBeLessThan(5000)
+    // Five seconds are what it may take where the machine has time for it; it took seventeen once.
+    expect(Date.now() - stoppedMs, 'ms').toBeLessThan(12_000)
     expect(said).toContain('nothing of it is running any more')
     expect([programs(), left()]).toEqual([[], []])
   }, 240_000)

@@ -491,7 +491,7 @@ describe('the check stops where it fails, and says why', () => {
     expect(after.filter(({ state }) => state !== 'waiting')).toEqual([])
     expect(JSON.stringify(result)).not.toContain(CONTROLLER_ACCOUNT.password)
     expect(JSON.stringify(result)).not.toContain(UPS_USER.privPassword)
-    expect(Date.now() - began).toBeLessThan(6000)
+    expect(Date.now() - began).toBeLessThan(30_000)
   })
 })
 

@@ -135,7 +135,7 @@ describe.skipIf(!existsSync(SNMPTRAP))('notifications from a stock sender', () =
     expect(row).toMatchObject({ kind: 'trap', severity: 2, sourceId, gearId })
     expect(row!.body).toBe('it runs on battery (upsTrapOnBattery): upsEstimatedMinutesRemaining 34')
     const asked = await db.selectFrom('source').select('checkRequestedAt').executeTakeFirstOrThrow()
-    expect(Date.now() - asked.checkRequestedAt!.getTime()).toBeLessThan(10_000)
+    expect(Date.now() - asked.checkRequestedAt!.getTime()).toBeLessThan(60_000)
   })
   test('v1: a generic one, and one of a maker', async () => {
     await send(

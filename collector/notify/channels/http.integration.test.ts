@@ -32,6 +32,6 @@ test('an answer without an end is left where it is, at once', async () => {
   const startedMs = performance.now()
   const answer = await post(`http://127.0.0.1:${port}/`, '{}', {})
   expect(answer).toBe(`200 ${'y'.repeat(200)}`)
-  expect(performance.now() - startedMs).toBeLessThan(5000)
+  expect(performance.now() - startedMs).toBeLessThan(20_000)
   expect(sent).toBeLessThan(20 * 1024 * 1024)
 })
