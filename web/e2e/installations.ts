@@ -6,12 +6,20 @@ import { DEMO, EMPTY, environmentOf, type Place, SECOND_DEMO } from './places.ts
 const READY_MS = 480_000
 const ENDS_MS = 30_000
 
-/** Starts all installations side by side, as anybody would start them, and waits for them; what comes back ends them. */
+/**
+ * Starts all installations, as anybody would start them, and waits for them; what comes back ends them. The two demos one
+ * after the other: while both gather their first readings neither is heard in time, and they tell so, rightly.
+ */
 export default async function start(): Promise<() => Promise<void>> {
-  const started = [begin(DEMO), begin(SECOND_DEMO), begin(EMPTY, '--no-demo')]
-  const end = async () => void (await Promise.all(started.map(({ child }) => ended(child))))
+  const started: ChildProcess[] = []
+  const end = async () => void (await Promise.all(started.map(ended)))
+  const bringUp = async (place: Place, ...words: string[]): Promise<void> => {
+    const child = begin(place, ...words)
+    started.push(child)
+    await ready(child, place)
+  }
   try {
-    await Promise.all(started.map(({ child, place }) => ready(child, place)))
+    await Promise.all([bringUp(EMPTY, '--no-demo'), bringUp(DEMO).then(() => bringUp(SECOND_DEMO))])
   } catch (error) {
     await end()
     throw error
@@ -19,14 +27,13 @@ export default async function start(): Promise<() => Promise<void>> {
   return end
 }
 
-function begin(place: Place, ...words: string[]): { child: ChildProcess; place: Place } {
-  const child = spawn('bin/start', [...words, '--port', String(place.port)], {
+function begin(place: Place, ...words: string[]): ChildProcess {
+  return spawn('bin/start', [...words, '--port', String(place.port)], {
     env: { ...process.env, ...environmentOf(place) },
     stdio: ['ignore', 'inherit', 'inherit'],
     // A key pressed at the terminal ends the tests, and these by way of them.
     detached: true,
   })
-  return { child, place }
 }
 
 async function ready(child: ChildProcess, { url }: Place): Promise<void> {

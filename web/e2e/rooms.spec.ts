@@ -120,7 +120,7 @@ test('four pictures of one room, each with its legend in words', async ({ page }
     ['state', /recorder is critical/, 'something in it is critical'],
     [
       'inlet',
-      /B07 takes in \d\d\.\d °C, above the recommended 27 °C/,
+      /B07 takes in \d\d\.\d.°C, above the recommended 27.°C/,
       '27 to 32 °C: warmer than recommended',
     ],
     ['power', /The racks of Breakwater Hall draw \d+\.\d kW/, 'kW'],
