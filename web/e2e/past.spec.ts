@@ -1,5 +1,6 @@
 import { readFile } from 'node:fs/promises'
 import { expect, test } from './hydrated.ts'
+import { choose } from './site.ts'
 
 test.describe('who may operate', () => {
   test.use({ role: 'operate' })
@@ -31,6 +32,20 @@ test.describe('who may operate', () => {
     await page.getByRole('button', { name: 'Keep', exact: true }).click()
     await expect(page.getByTestId('views')).toContainText('Backup over model run')
     await expect(page.getByTestId('views')).toContainText('by Bo Lindqvist')
+  })
+
+  test('one cluster is compared with the mean of another, which is chosen by its name', async ({ page }) => {
+    const pick = (cluster: string): string => `p=system.cpu.utilization~cluster~${cluster}`
+    await page.goto(`/past?${pick('north')}&${pick('lantern')}&w=6h`)
+    const first = page.getByTestId('pick').first()
+    await first.getByRole('button').first().click()
+    const less = 'less the mean: Processor use · cluster lantern'
+    await choose(page.getByLabel('Compared'), less)
+    await expect(first).toContainText(
+      'Processor use less mean processor use of cluster lantern · cluster north',
+    )
+    await expect(page.getByTestId('past-panel')).toHaveCount(2)
+    await expect(page.getByLabel('Compared')).toContainText(less)
   })
 
   test('many are a heat map, sorted at a click; one curve of all is chosen, not written', async ({

@@ -278,41 +278,41 @@ test('how the pages look is of the account: chosen at one browser it holds at an
   for (const page of [here, there]) await page.context().close()
 })
 
-test('who reads °F finds them on pages, in sentences and in fields, and writes them; the line is the same', async ({
-  browser,
-}) => {
-  const page = await elsewhere(browser)
-  const readIn = async (scale: string): Promise<void> => {
-    await page.goto('/own')
-    await choose(page.getByLabel('Scale'), scale)
-    const kept = page.waitForResponse((reply) => reply.url().includes('/own?/temperatures') && reply.ok())
-    await page.locator('#temperatures').getByRole('button', { name: 'Save' }).click()
-    await kept
-  }
-  const inletOf = async (): Promise<number> => {
-    const words = await page.getByRole('heading', { level: 1 }).textContent()
-    return Number(/takes in (\d+\.\d)/.exec(words ?? '')?.[1])
-  }
-  await signIn(page, 'cleo@kittiwake.example', 'kittiwake-demo')
-  await expect(page).toHaveURL('/')
-  try {
-    await page.goto('/rooms?show=inlet')
-    await expect(page.getByRole('heading', { level: 1 })).toContainText('°C')
-    const celsius = await inletOf()
-    await readIn('°F (Fahrenheit)')
-    await page.goto('/rooms?show=inlet')
-    await expect(page.getByRole('heading', { level: 1 })).toContainText('°F')
-    // It may have moved by a degree meanwhile.
-    expect(Math.abs((await inletOf()) - (celsius * 1.8 + 32))).toBeLessThan(4)
-    await expect(page.getByText('°C')).toHaveCount(0)
-    // Typed without a unit it is in the scale of who typed it, and the address says so to whom it is passed on.
-    await page.goto('/past/over?m=hw.temperature&w=6h&at=80.6')
-    await expect(page).toHaveURL(/at=80\.6(\+|%20)%C2%B0F/)
-    await expect(page.getByLabel('Line', { exact: true })).toHaveValue('80.6 °F')
-  } finally {
-    await readIn('°C (Celsius)')
-  }
-  await page.goto('/past/over?m=hw.temperature&w=6h&at=80.6%20%C2%B0F')
-  await expect(page.getByLabel('Line', { exact: true })).toHaveValue('27 °C')
-  await page.context().close()
+test.describe('temperatures', () => {
+  test.use({ role: 'see' })
+
+  test('who reads °F finds them on pages, in sentences and in fields, and writes them; the line is the same', async ({
+    page,
+  }) => {
+    const readIn = async (scale: string): Promise<void> => {
+      await page.goto('/own')
+      await choose(page.getByLabel('Scale'), scale)
+      const kept = page.waitForResponse((reply) => reply.url().includes('/own?/temperatures') && reply.ok())
+      await page.locator('#temperatures').getByRole('button', { name: 'Save' }).click()
+      await kept
+    }
+    const inletOf = async (): Promise<number> => {
+      const words = await page.getByRole('heading', { level: 1 }).textContent()
+      return Number(/takes in (\d+\.\d)/.exec(words ?? '')?.[1])
+    }
+    try {
+      await page.goto('/rooms?show=inlet')
+      await expect(page.getByRole('heading', { level: 1 })).toContainText('°C')
+      const celsius = await inletOf()
+      await readIn('°F (Fahrenheit)')
+      await page.goto('/rooms?show=inlet')
+      await expect(page.getByRole('heading', { level: 1 })).toContainText('°F')
+      // It may have moved by a degree meanwhile.
+      expect(Math.abs((await inletOf()) - (celsius * 1.8 + 32))).toBeLessThan(4)
+      await expect(page.getByText('°C')).toHaveCount(0)
+      // Typed without a unit it is in the scale of who typed it, and the address says so to whom it is passed on.
+      await page.goto('/past/over?m=hw.temperature&w=6h&at=80.6')
+      await expect(page).toHaveURL(/at=80\.6(\+|%20)%C2%B0F/)
+      await expect(page.getByLabel('Line', { exact: true })).toHaveValue('80.6 °F')
+    } finally {
+      await readIn('°C (Celsius)')
+    }
+    await page.goto('/past/over?m=hw.temperature&w=6h&at=80.6%20%C2%B0F')
+    await expect(page.getByLabel('Line', { exact: true })).toHaveValue('27 °C')
+  })
 })

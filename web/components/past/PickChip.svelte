@@ -58,13 +58,15 @@
           return [{ said, measure, from: { scope, value, role } }]
         }),
   )
-  const isSame = (a: Against['from'], b: Against['from']): boolean => JSON.stringify(a) === JSON.stringify(b)
+  type Elsewhere = NonNullable<Against['from']>
+  const isSame = (a: Elsewhere, b: Elsewhere): boolean =>
+    a.scope === b.scope && a.value === b.value && a.role === b.role
   /** As it is chosen: how, and with which of the others. */
   const chosen = $derived.by(() => {
     if (typeof pick === 'string' || pick.against === null) return ''
-    const { how, from } = pick.against
+    const { how, measure, from } = pick.against
     if (from === null) return how
-    const at = elsewhere.findIndex((each) => isSame(each.from, from))
+    const at = elsewhere.findIndex((each) => each.measure === measure && isSame(each.from, from))
     return at === -1 ? `${how} kept` : `${how} ${at}`
   })
   const COMPARED = [
