@@ -12,14 +12,14 @@
     pick: text,
     words,
     count,
-    others,
+    others = [],
     change,
   }: {
     pick: string
     words: string
     count: number
     /** The other picks of the screen: what this one may be compared with. */
-    others: readonly { readonly pick: string; readonly words: string }[]
+    others?: readonly { readonly pick: string; readonly words: string }[]
     /** With `null` it goes. */
     change: (next: string | null) => void
   } = $props()
