@@ -98,16 +98,21 @@ test('every secret is sealed anew; killed at any moment, the key that stands the
   let key = await everythingOpens()
   expect(key).not.toBe(first)
   const outcomes: string[] = []
-  for (const share of [0, 0.2, 0.5, 0.8, 0.95, 1.05]) {
-    const afterMs = Math.round(share * whole.ms)
-    const { signal } = await rekey(afterMs)
+  // How long it takes is learned from each that came to its end: a machine may have more time for the next than for the first.
+  let wholeMs = whole.ms
+  const killed = (): number => outcomes.filter((each) => each.includes('SIGKILL')).length
+  const shares = [0, 0.2, 0.5, 0.8, 0.95, 1.05]
+  for (let round = 0; round < shares.length || (killed() < 3 && round < 20); round += 1) {
+    const afterMs = Math.round((shares[round] ?? 0.3) * wholeMs)
+    const { signal, ms } = await rekey(afterMs)
+    if (signal === null) wholeMs = Math.min(wholeMs, ms)
     const now = await everythingOpens()
     outcomes.push(
       `${afterMs} ms: ${signal ?? 'ended by itself'}, ${now === key ? 'the key before' : 'the next key'}`,
     )
     key = now
   }
-  expect(outcomes.filter((each) => each.includes('SIGKILL')).length, outcomes.join('; ')).toBeGreaterThan(2)
+  expect(killed(), outcomes.join('; ')).toBeGreaterThan(2)
   expect(
     outcomes.some((each) => each.includes('the key before')),
     outcomes.join('; '),
@@ -122,7 +127,7 @@ test('every secret is sealed anew; killed at any moment, the key that stands the
   // And while the next key was written.
   writeFileSync(join(folder, 'secret.key.next'), 'cut sho')
   await everythingOpens()
-}, 120_000)
+}, 300_000)
 
 test('what holds something sealed is found by its name', async () => {
   expect(await sealedColumns(db)).toEqual([
