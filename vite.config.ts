@@ -21,8 +21,8 @@ const KILLED = [
 /** A machine that has little time for us now makes a test late, not wrong. */
 const PATIENT = { testTimeout: 180_000, hookTimeout: 180_000 }
 
-/** Each of two workers loads our modules once, and goes through its files: they keep nothing from one file for the next. */
-const TWO_WORKERS = { isolate: false, maxWorkers: 2 }
+/** Our modules are loaded once a worker, which goes through its files: they keep nothing from one file for the next. */
+const LOADED_ONCE = { isolate: false }
 
 /** As the framework says after hydration that a field has no default any more; it forgets with it what the field was set to. */
 const FORGETS = /set_attribute\(input, '(value|checked)', null\)/g
@@ -54,7 +54,8 @@ export default defineConfig({
           name: 'unit',
           include: [`${rooms}/**/*.test.ts`],
           exclude: ['**/*.integration.test.ts'],
-          ...TWO_WORKERS,
+          ...LOADED_ONCE,
+          maxWorkers: 2,
           ...PATIENT,
         },
       },
@@ -65,7 +66,9 @@ export default defineConfig({
           include: [`${rooms}/**/*.integration.test.ts`],
           exclude: KILLED,
           globalSetup: ['db/testing/cluster.ts'],
-          ...TWO_WORKERS,
+          ...LOADED_ONCE,
+          // Those that kill run beside them, and the machine has two cores.
+          fileParallelism: false,
           ...PATIENT,
         },
       },
