@@ -134,6 +134,21 @@ test('the keyboard goes everywhere', async ({ page }) => {
   await expect(page.locator('[data-row]').nth(1).getByRole('link')).toBeFocused()
 })
 
+test('keys pressed on the way to a list wait for it', async ({ page }) => {
+  await page.goto('/')
+  await expect(page.getByTestId('freshness')).toContainText('heard')
+  let letGo = (): void => undefined
+  const pressed = new Promise<void>((resolve) => (letGo = resolve))
+  await page.route('**/gear/__data.json*', async (route) => {
+    await pressed
+    await route.continue()
+  })
+  for (const key of ['g', 'g', 'j', 'j', 'j']) await page.keyboard.press(key)
+  letGo()
+  await expect(page).toHaveURL('/gear')
+  await expect(page.locator('[data-row]').nth(2).getByRole('link')).toBeFocused()
+})
+
 test('the list of gear filters by words, kind and state, and keeps it in the address', async ({ page }) => {
   await page.goto('/gear')
   await page.getByLabel('Search in the list').fill('harbour')

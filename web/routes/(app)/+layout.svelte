@@ -85,7 +85,7 @@
     next.searchParams.set('to', String(toMs))
     void goto(next, { keepFocus: true, noScroll: true })
   }
-  const go = (href: string): void => void goto(href)
+  const go = (href: string): Promise<void> => goto(href)
 
   /** Kept with the account, and in this browser for the first paint of the next page. */
   async function chooseTheme(theme: string): Promise<void> {
