@@ -46,18 +46,26 @@ async function writeSome(
     if (changes.length === 1 || isServerAway(error)) throw error
     known.open.clear()
     for (const [key, open] of before) known.open.set(key, open)
-    const errors: unknown[] = []
-    for (const change of changes)
-      await within(db, (trx) => write(trx, alerts, known, [change])).catch((each: unknown) => {
-        errors.push(each)
-      })
-    if (errors.length > 0)
-      throw new AggregateError(
-        errors,
-        `${errors.length} of ${changes.length} changes of alerts: ${String(errors[0])}`,
-        { cause: error },
-      )
+    await writeEach(db, alerts, known, changes, error)
   }
+}
+
+/** One by one, so that only those are lost that cannot be written. */
+async function writeEach(
+  db: Db,
+  alerts: AlertWriter,
+  known: SourceRules,
+  changes: readonly Change[],
+  cause: unknown,
+): Promise<void> {
+  const errors: unknown[] = []
+  for (const change of changes)
+    await within(db, (trx) => write(trx, alerts, known, [change])).catch((each: unknown) => {
+      errors.push(each)
+    })
+  if (errors.length === 0) return
+  const words = `${errors.length} of ${changes.length} changes of alerts: ${String(errors[0])}`
+  throw new AggregateError(errors, words, { cause })
 }
 
 async function write(

@@ -13,25 +13,15 @@ export async function stopGear(db: Db, key: SecretKey, gearId: number, isDry: bo
   const source = (await openSources(db, key)).find(
     ({ id, protocol }) => protocol === redfish.protocol && gear.sourceIds.includes(id),
   )
-  if (source === undefined)
-    return {
-      isWell: false,
-      words: `${gear.name} cannot be asked to stop: no controller of it is connected by Redfish.`,
-    }
-  if (source.isShut)
-    return {
-      isWell: false,
-      words: `${gear.name} was not asked to stop: the credential of its controller cannot be opened.`,
-    }
+  const no = (words: string): StopOutcome => ({ isWell: false, words: `${gear.name} ${words}.` })
+  if (source === undefined) return no('cannot be asked to stop: no controller of it is connected by Redfish')
+  if (source.isShut) return no('was not asked to stop: the credential of its controller cannot be opened')
   const detail =
     source.destinations === null
       ? null
       : whyNotThere(source.destinations, source.destinations.kind, source.address)
   if (detail !== null)
-    return {
-      isWell: false,
-      words: `${gear.name} was not asked to stop: the credential of its controller is not for there; ${detail}.`,
-    }
+    return no(`was not asked to stop: the credential of its controller is not for there; ${detail}`)
   return stopSystem(source, { identities: gear.identities, isDry, timeoutMs: STOP_MS })
 }
 

@@ -135,18 +135,21 @@ const SECTOR = 512n
 export const grouped = (value: bigint | number): string =>
   value.toString().replace(/\B(?=(\d{3})+$)/g, '\u202f')
 
+/** Where the words above a temperature hold two more, they are the extremes. */
+function celsiusWords(raw: bigint, celsius: number | bigint): string {
+  const [low, high] = [16n, 32n].map((shift) => Number(BigInt.asIntN(16, raw >> shift))) as [number, number]
+  const isPlausible = low >= -60 && high <= 150 && low <= celsius && celsius <= high && high > low
+  return `${celsius} °C${isPlausible ? `, ${low} to ${high} so far` : ''}`
+}
+
 /** The raw value in words; `null` where nobody here knows how it is packed. */
 export function attributeWords(id: number, raw: bigint): string | null {
   const known = KNOWN[id]
   if (known === undefined) return null
   const count = attributeCount(id, raw)
   switch (known.packing) {
-    case 'celsius': {
-      // Where the words above hold two more temperatures, they are the extremes.
-      const [low, high] = [16n, 32n].map((shift) => Number(BigInt.asIntN(16, raw >> shift)))
-      const isPlausible = low! >= -60 && high! <= 150 && low! <= count && count <= high! && high! > low!
-      return `${count} °C${isPlausible ? `, ${low} to ${high} so far` : ''}`
-    }
+    case 'celsius':
+      return celsiusWords(raw, count)
     case 'hours':
       return `${grouped(count)} h`
     case 'sectors':

@@ -52,22 +52,28 @@ export async function listRecord(
   let query = filtered(db, filter)
   if (beforeId !== null) query = query.where('id', '<', beforeId)
   const lines = await query.selectAll().orderBy('id', 'desc').limit(most).execute()
-  const acts = lines.flatMap(({ act }) => act ?? [])
-  const rows =
-    acts.length === 0
-      ? []
-      : await db
-          .selectFrom('changeRow')
-          .select(['act', 'of', 'name', 'before', 'after'])
-          .where(sql<boolean>`act = any(${acts}::uuid[])`)
-          .orderBy('id')
-          .execute()
-  const ofAct = new Map<string, DifferingRow[]>()
-  for (const { act, ...row } of rows) ofAct.set(act, [...(ofAct.get(act) ?? []), row])
+  const rows = await rowsOfActs(
+    db,
+    lines.flatMap(({ act }) => act ?? []),
+  )
   return lines.map(({ act, ...line }) => ({
     ...line,
-    rows: act === null ? [] : (ofAct.get(act) ?? []),
+    rows: act === null ? [] : (rows.get(act) ?? []),
   }))
+}
+
+/** What was changed by each of some acts. */
+async function rowsOfActs(db: Db, acts: readonly string[]): Promise<Map<string, DifferingRow[]>> {
+  const ofAct = new Map<string, DifferingRow[]>()
+  if (acts.length === 0) return ofAct
+  const rows = await db
+    .selectFrom('changeRow')
+    .select(['act', 'of', 'name', 'before', 'after'])
+    .where(sql<boolean>`act = any(${[...acts]}::uuid[])`)
+    .orderBy('id')
+    .execute()
+  for (const { act, ...row } of rows) ofAct.set(act, [...(ofAct.get(act) ?? []), row])
+  return ofAct
 }
 
 export async function countRecord(db: Db, filter: RecordFilter): Promise<number> {

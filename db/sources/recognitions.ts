@@ -60,19 +60,22 @@ export async function takeRecognition(db: Db, key: SecretKey): Promise<OpenRecog
   )
   const row = rows[0]
   if (row === undefined) return null
-  const kept =
-    row.credentialIds.length === 0
-      ? []
-      : await db
-          .selectFrom('credential')
-          .select(['id', 'kind', 'sealed', 'hosts', 'inClear'])
-          .where('id', 'in', row.credentialIds)
-          .orderBy('id')
-          .execute()
-  return {
-    ...row,
-    credentials: kept.map(({ sealed, ...rest }) => ({ ...rest, secret: unseal(key, sealed) })),
-  }
+  return { ...row, credentials: await openCredentials(db, key, row.credentialIds) }
+}
+
+async function openCredentials(
+  db: Db,
+  key: SecretKey,
+  ids: readonly number[],
+): Promise<OpenRecognition['credentials']> {
+  if (ids.length === 0) return []
+  const kept = await db
+    .selectFrom('credential')
+    .select(['id', 'kind', 'sealed', 'hosts', 'inClear'])
+    .where('id', 'in', ids)
+    .orderBy('id')
+    .execute()
+  return kept.map(({ sealed, ...rest }) => ({ ...rest, secret: unseal(key, sealed) }))
 }
 
 /** How far it is, for the screen that waits. */

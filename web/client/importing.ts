@@ -9,6 +9,13 @@ export type ImportOutcome =
   | { readonly kind: 'done'; readonly imported: Imported }
   | { readonly kind: 'refused'; readonly message: string }
 
+function outcomeOf({ status, responseText }: XMLHttpRequest): ImportOutcome {
+  const body = parse(responseText) as (Imported & { message?: string }) | null
+  return status === 200 && body !== null
+    ? { kind: 'done', imported: body }
+    : { kind: 'refused', message: body?.message ?? `The server answered ${status}.` }
+}
+
 /** Sends a file of readings, telling how far it is. What was taken in before a cancel stays. */
 export function sendReadings(
   file: File,
@@ -18,9 +25,7 @@ export function sendReadings(
   const done = new Promise<ImportOutcome>((resolve) => {
     request.upload.addEventListener('progress', (event) => onSent(event.loaded))
     request.addEventListener('load', () => {
-      const body = parse(request.responseText) as (Imported & { message?: string }) | null
-      if (request.status === 200 && body !== null) resolve({ kind: 'done', imported: body })
-      else resolve({ kind: 'refused', message: body?.message ?? `The server answered ${request.status}.` })
+      resolve(outcomeOf(request))
     })
     request.addEventListener('error', () =>
       resolve({ kind: 'refused', message: 'The server cannot be reached, or it broke off.' }),

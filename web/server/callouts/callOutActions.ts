@@ -122,21 +122,21 @@ async function insertTrial(
   return id
 }
 
+type DryAction =
+  { readonly gearId: number } | { readonly gearIds: readonly number[] } | { readonly command: string }
+
+function whatWouldBe(action: DryAction, gear: string | null): string {
+  if ('command' in action) return `the command “${action.command}” runs`
+  return 'gearIds' in action
+    ? `${action.gearIds.length} gear are asked to stop`
+    : `${gear ?? ''} is asked to stop`
+}
+
 /** Goes all the way to what a step does besides telling, and does not do it. */
-export async function dryAction(
-  db: Db,
-  action:
-    { readonly gearId: number } | { readonly gearIds: readonly number[] } | { readonly command: string },
-  who: string,
-): Promise<string | null> {
+export async function dryAction(db: Db, action: DryAction, who: string): Promise<string | null> {
   const gear = 'gearId' in action ? await nameOfGear(db, action.gearId) : null
   if (gear === undefined) return null
-  const what =
-    'command' in action
-      ? `the command “${action.command}” runs`
-      : 'gearIds' in action
-        ? `${action.gearIds.length} gear are asked to stop`
-        : `${gear ?? ''} is asked to stop`
+  const what = whatWouldBe(action, gear)
   return insertTrial(
     db,
     {

@@ -123,6 +123,16 @@ export interface ServiceKept {
   readonly days: readonly { readonly fromMs: number; readonly down: number; readonly blind: number }[]
 }
 
+/** The shares of each day's promised time that were down, and not heard. */
+function dayByDay(kept: (span: Span) => Pick<ServiceKept, 'of'>, fromMs: number): ServiceKept['days'] {
+  return Array.from({ length: SERVICE_DAYS }, (_, index) => {
+    const dayMs = fromMs + index * DAY_MS
+    const { promisedMs, downMs, blindMs } = kept({ fromMs: dayMs, toMs: dayMs + DAY_MS }).of
+    const share = (ms: number): number => (promisedMs === 0 ? 0 : ms / promisedMs)
+    return { fromMs: dayMs, down: share(downMs), blind: share(blindMs) }
+  })
+}
+
 /** How services did of late, by their ids; those of which not all gear tells whether it works are left out. */
 export async function keptByServices(
   present: Present,
@@ -141,13 +151,7 @@ export async function keptByServices(
       if (course === null) return []
       const promise = { level: service.level ?? USUAL_LEVEL, hours: service.hours }
       const kept = (span: Span) => keptOf(course, promise, { window: span, nowMs, timeZone })
-      const days = Array.from({ length: SERVICE_DAYS }, (_, index) => {
-        const fromMs = window.fromMs + index * DAY_MS
-        const { promisedMs, downMs, blindMs } = kept({ fromMs, toMs: fromMs + DAY_MS }).of
-        const share = (ms: number): number => (promisedMs === 0 ? 0 : ms / promisedMs)
-        return { fromMs, down: share(downMs), blind: share(blindMs) }
-      })
-      return [[service.id, { ...kept(window), days }]]
+      return [[service.id, { ...kept(window), days: dayByDay(kept, window.fromMs) }]]
     }),
   )
 }

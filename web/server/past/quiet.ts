@@ -20,7 +20,8 @@ import { oftenAsked, picksIn, placeWords } from './picks.ts'
 
 /** So many series are looked at together. */
 const MOST_MEMBERS = 60
-const WEEK_MS = 7 * 86_400_000
+const DAY_MS = 24 * HOUR_MS
+const WEEK_MS = 7 * DAY_MS
 const MOST_WEEKS = 26
 
 const numberIn = (
@@ -96,6 +97,15 @@ async function membersOf(present: Present, asked: ReturnType<typeof picksIn>['pi
 const timesOf = ({ name, days, fromMinute, minutes }: KnownJob): KeptTime[] =>
   days.map((day) => ({ name, fromMinute: day * 1440 + fromMinute, minutes }))
 
+/** When the clocks show the hour of a day or of a week next; all as the clocks show it. */
+function nextOf(hour: number, every: 'day' | 'week', nowWall: number): number {
+  const stepMs = every === 'day' ? DAY_MS : WEEK_MS
+  // Weeks begin on Mondays: 1 January 1970 was a Thursday.
+  const firstMs = every === 'day' ? 0 : 4 * DAY_MS
+  const start = Math.floor((nowWall - firstMs) / stepMs) * stepMs + firstMs + hour * HOUR_MS
+  return start >= nowWall ? start : start + stepMs
+}
+
 /** One of the windows as a time of every week (RFC 5545), from the next such day on. */
 export async function quietCalendar(present: Present, url: URL): Promise<string | null> {
   const { found, lengthHours, every } = await loadQuietHours(present, url)
@@ -103,17 +113,12 @@ export async function quietCalendar(present: Present, url: URL): Promise<string 
   const window = found.windows.find((each) => each.hour === hour)
   if (window === undefined) return null
   const { timeZone, name } = await present.site()
-  const nowWall = wallClock(present.nowMs, timeZone)
-  // Monday of this week as the clocks show it: 1 January 1970 was a Thursday.
-  const monday = Math.floor((nowWall - 4 * 86_400_000) / WEEK_MS) * WEEK_MS + 4 * 86_400_000
-  const stepMs = every === 'day' ? 86_400_000 : WEEK_MS
-  const start = (every === 'day' ? Math.floor(nowWall / stepMs) * stepMs : monday) + hour * HOUR_MS
   return writeWeekly(
     `Quiet hours of ${name}`,
     [
       {
         uid: `quiet-${every}-${hour}-${lengthHours}@restless-rack`,
-        wallMs: start >= nowWall ? start : start + stepMs,
+        wallMs: nextOf(hour, every, wallClock(present.nowMs, timeZone)),
         every,
         minutes: lengthHours * 60,
         summary: 'Quiet window',

@@ -123,6 +123,18 @@ export function mappingBody(protocol: SourceProtocol, given: unknown): MappingBo
   return parsed.data as MappingBody
 }
 
+function trustedOf(
+  { authority, fingerprint }: NonNullable<NonNullable<Awaited<ReturnType<typeof findCheck>>>['certificate']>,
+  trust: 'authority' | 'fingerprint',
+) {
+  if (trust === 'fingerprint') return { authorityPem: null, fingerprint }
+  if (authority === null)
+    throw new Refused(
+      'The far side did not send its authority along; trust the fingerprint, or paste the authority.',
+    )
+  return { authorityPem: authority.pem, fingerprint: null }
+}
+
 /**
  * The same check once more, with the authority or the fingerprint trusted that was presented.
  * @throws Refused when there is none
@@ -136,20 +148,12 @@ export async function trustAndCheck(
   const certificate = check?.certificate ?? null
   if (check === undefined || certificate === null)
     throw new Refused('This check has gone; it is kept for an hour. Check again.')
-  if (asked.trust === 'authority' && certificate.authority === null)
-    throw new Refused(
-      'The far side did not send its authority along; trust the fingerprint, or paste the authority.',
-    )
-  const trusted =
-    asked.trust === 'authority'
-      ? { authorityPem: certificate.authority!.pem, fingerprint: null }
-      : { authorityPem: null, fingerprint: certificate.fingerprint }
   return requestCheckRun(db, key, {
     requestedBy: asked.requestedBy,
     sourceId: check.sourceId,
     protocol: check.protocol,
     address: check.address,
-    settings: { ...check.settings, ...trusted },
+    settings: { ...check.settings, ...trustedOf(certificate, asked.trust) },
     credentialId: check.credentialId,
     secret: await secretOfCheck(db, key, asked.id),
   })
