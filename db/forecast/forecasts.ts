@@ -1,5 +1,5 @@
 import { sql } from 'kysely'
-import type { GearKind, MeasureKey } from '#core/catalogue'
+import type { GearKind, MeasureKey, PartKind } from '#core/catalogue'
 import type { KeptForecast, Mark, Proof, Topic, Verdict } from '#core/forecast'
 import { announce, type Db, recordChange } from '#db/platform'
 
@@ -19,6 +19,7 @@ export interface ForecastRow extends NewForecast {
   readonly gearKind: GearKind
   readonly part: string | null
   readonly partId: number | null
+  readonly partKind: PartKind | null
   readonly measure: MeasureKey
   readonly tags: readonly string[]
   readonly rack: string | null
@@ -155,6 +156,7 @@ const listed = (db: Db, body: typeof WHOLE) =>
       'room.name as room',
       'part.name as part',
       'part.id as partId',
+      'part.kind as partKind',
       'series.measure',
       'forecast.madeAt',
       'forecast.topic',

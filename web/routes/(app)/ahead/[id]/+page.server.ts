@@ -11,6 +11,7 @@ import { presentOf } from '$lib/server/platform/present'
 import { Refused } from '$lib/server/platform/refused'
 import { may } from '$lib/server/platform/signedIn'
 import { seriesOfAmount } from '$lib/server/forecast/amount'
+import { whatDrives } from '$lib/server/forecast/drivers'
 import type { Actions, PageServerLoad } from './$types'
 
 const PAST_DAYS = 400
@@ -22,13 +23,15 @@ export const load: PageServerLoad = async ({ locals, depends, params }) => {
   const row = await findForecast(present.db, id)
   if (row === undefined) error(404, 'Nothing is forecast here: it is not finite, or it is gone.')
   const today = Math.ceil(present.nowMs / DAY_MS) * DAY_MS
-  const [days, marks] = await Promise.all([
-    aggregate(present.db, await seriesOfAmount(present.db, row), {
+  const amountId = await seriesOfAmount(present.db, row)
+  const [days, marks, drivers] = await Promise.all([
+    aggregate(present.db, amountId, {
       fromMs: today - PAST_DAYS * DAY_MS,
       toMs: today,
       bucketMs: DAY_MS,
     }),
     listMarks(present.db, id),
+    whatDrives(present.db, row, { amountId, nowMs: present.nowMs }),
   ])
   return {
     row: aheadRow(row),
@@ -40,6 +43,7 @@ export const load: PageServerLoad = async ({ locals, depends, params }) => {
         [Math.min(present.nowMs, fromMs + DAY_MS / 2), row.body.direction === 'up' ? max : min] as const,
     ),
     marks: marks.get(id) ?? [],
+    drivers,
     mayOperate: may(locals, 'operate'),
   }
 }

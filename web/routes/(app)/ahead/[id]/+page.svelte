@@ -4,6 +4,7 @@
   import { formatAgo, formatDate } from '#core/units'
   import { useLive } from '$lib/client/live.svelte'
   import AheadChart from '$lib/components/forecast/AheadChart.svelte'
+  import DrivesIt from '$lib/components/forecast/DrivesIt.svelte'
   import Proofs from '$lib/components/forecast/Proofs.svelte'
   import Button from '$lib/components/ui/Button.svelte'
   import DateTimeInput from '$lib/components/ui/DateTimeInput.svelte'
@@ -86,6 +87,7 @@
   </Panel>
   <Proofs proofs={body.proofs} {amount} {timeZone} />
   <div class="grid gap-3.5">
+    {#if data.drivers !== null}<DrivesIt drivers={data.drivers} {day} />{/if}
     <Panel title="Orders" note="an order stops the reminder until it should be there">
       {#if row.order !== null}
         <p>

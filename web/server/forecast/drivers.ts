@@ -1,0 +1,72 @@
+import {
+  type DailyMeans,
+  DAY_MS,
+  drivenBy,
+  type DrivenBy,
+  type Drivers,
+  driversOf,
+  driversSentence,
+  driversSince,
+  type User,
+} from '#core/forecast'
+import { bucketHours, type Hours } from '#core/readings'
+import { type ForecastRow, listUsers } from '#db/forecast'
+import type { Db } from '#db/platform'
+import { hoursOfMany } from '#db/readings'
+
+/** What uses a thing up, as its page shows it. */
+export interface WhatDrives extends Drivers {
+  readonly by: DrivenBy
+  readonly sentence: string
+  /** Those that there was no room for. */
+  readonly notRead: number
+}
+
+/**
+ * Who uses a finite thing up: machines of a datastore, datastores of an array, machines of a host, what a UPS feeds.
+ * @param amountId the thing itself in an absolute unit
+ * @returns `null` where nobody can be named
+ */
+export async function whatDrives(
+  db: Db,
+  row: ForecastRow,
+  { amountId, nowMs }: { readonly amountId: number; readonly nowMs: number },
+): Promise<WhatDrives | null> {
+  const by = drivenBy(row)
+  if (by === null) return null
+  const { users, all } = await listUsers(db, row.gearId, by)
+  if (users.length === 0) return null
+  const growth = row.body.seen.find((each) => each.what === 'growth')
+  const fromMs = driversSince(by.as === 'growth' && growth !== undefined ? growth.sinceMs : null, nowMs)
+  const toMs = Math.ceil(nowMs / 3_600_000) * 3_600_000
+  const isSameUnit = by.measure === row.body.measure && by.isOfProcessors !== true
+  const hours = await hoursOfMany(
+    db,
+    [...users.flatMap(({ seriesIds }) => seriesIds), ...(isSameUnit ? [amountId] : [])],
+    fromMs,
+    toMs,
+  )
+  const hoursOf = (ids: readonly number[]): Hours[] => ids.flatMap((id) => hours.get(id) ?? [])
+  const known = users.flatMap(({ id, name, seriesIds, processors }): User[] => {
+    const weight = by.isOfProcessors === true ? processors : 1
+    return weight === null ? [] : [{ id, name, ...dailyMeans(hoursOf(seriesIds), fromMs, weight) }]
+  })
+  const drivers = driversOf(known, isSameUnit ? dailyMeans(hoursOf([amountId]), fromMs, 1) : null, {
+    fromMs,
+    toMs: nowMs,
+    as: by.as,
+  })
+  return { ...drivers, by, sentence: driversSentence(drivers, by.as), notRead: all - known.length }
+}
+
+/** Of several parts their sum, on the days on which all of them were heard. */
+function dailyMeans(parts: readonly Hours[], fromMs: number, weight: number): DailyMeans {
+  const sums = new Map<number, { sum: number; heard: number }>()
+  for (const hours of parts)
+    for (const bucket of bucketHours(hours, fromMs, DAY_MS)) {
+      const before = sums.get(bucket.fromMs)
+      sums.set(bucket.fromMs, { sum: (before?.sum ?? 0) + bucket.mean, heard: (before?.heard ?? 0) + 1 })
+    }
+  const whole = [...sums].filter(([, { heard }]) => heard === parts.length).sort(([a], [b]) => a - b)
+  return { days: whole.map(([atMs]) => atMs / DAY_MS), means: whole.map(([, { sum }]) => sum * weight) }
+}
