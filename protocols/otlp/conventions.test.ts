@@ -1,5 +1,6 @@
 import { describe, expect, test } from 'vitest'
 import { decodeExport, encodeExport, type ExportRequest, momentsOf } from './index.ts'
+import { placeOf } from './conventions.ts'
 
 type Metric = ExportRequest['resourceMetrics'][number]['scopeMetrics'][number]['metrics'][number]
 type Given = Record<string, string>
@@ -56,6 +57,17 @@ describe('a host by the semantic conventions alone', () => {
     expect(values['processor 1 system.cpu.utilization']).toBeCloseTo(0.5)
     expect(values['system.cpu.utilization']).toBeCloseTo(0.3)
     expect(gear[0]?.parts.map((part) => part.kind)).toEqual(['processor', 'processor'])
+  })
+  test('what is read and written counts where it is told of all disks, not of a disk and its partitions', () => {
+    const io = (direction: string, device = '') =>
+      placeOf(
+        'system.disk.io',
+        new Map(Object.entries({ 'disk.io.direction': direction, 'system.device': device })),
+      )
+    expect(io('write')).toEqual({ measure: 'system.disk.io.write', part: null, isCount: true })
+    expect(io('read')?.measure).toBe('system.disk.io.read')
+    expect(io('write', 'sda1')).toBeNull()
+    expect(io('both')).toBeNull()
   })
   test('memory counts what is used, and file systems are parts', () => {
     const { values, gear } = read(

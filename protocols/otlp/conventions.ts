@@ -36,6 +36,7 @@ const first = (attributes: Attributes, ...names: string[]): string | undefined =
  */
 export function placeOf(metric: string, attributes: Attributes): Place | null {
   if (metric === 'system.network.io') return networkPlace(attributes)
+  if (metric === 'system.disk.io') return diskPlace(attributes)
   if (metric === 'system.cpu.utilization') return processorPlace(attributes)
   if (metric === 'process.count' || metric === 'system.processes.count') {
     const isPartial = first(attributes, 'status', 'process.status', 'state') !== undefined
@@ -68,6 +69,14 @@ function networkPlace(attributes: Attributes): Place | null {
     part: { key: `port ${device}`, kind: 'port', name: device },
     isCount: true,
   }
+}
+
+/** Only what is told of all devices together: a disk, its partitions and what lies on them count the same bytes again. */
+function diskPlace(attributes: Attributes): Place | null {
+  const direction = first(attributes, 'disk.io.direction', 'direction')
+  if (first(attributes, 'system.device', 'device') !== undefined) return null
+  if (direction !== 'read' && direction !== 'write') return null
+  return { measure: `system.disk.io.${direction}`, part: null, isCount: true }
 }
 
 function processorPlace(attributes: Attributes): Place | null {

@@ -1,10 +1,10 @@
 import type { ExportRequest } from '#protocols/otlp'
-import type { MachineSpec, SimHypervisor } from '../model/hypervisor.ts'
+import type { MachineSpec, SimHypervisor, StoreSpec } from '../model/hypervisor.ts'
 import type { SimServer } from '../model/server.ts'
 import type { SimVolumes } from '../model/volumes.ts'
 import { ARRAYS } from '../site/servers.ts'
 import { ataSmartSectors, nvmeHealthPage } from './drivePages.ts'
-import { type Count, type Gauge, resource } from './resource.ts'
+import { type Count, type Gauge, type Resource, resource } from './resource.ts'
 
 const GIB = 1024 ** 3
 
@@ -44,78 +44,93 @@ const ioCounts = (sim: SimHypervisor, machine: MachineSpec, atMs: number): Count
     sinceMs: sim.startMs,
   }))
 
+/** What a machine has written, over all its disks: no device is named. */
+const writeCount = (sim: SimHypervisor, machine: MachineSpec, atMs: number): Count => ({
+  name: 'system.disk.io',
+  attributes: { 'disk.io.direction': 'write' },
+  value: sim.machineOctets(machine, 'write', atMs),
+  sinceMs: sim.startMs,
+})
+
+function hostResource(sim: SimHypervisor, atMs: number, server: SimServer | null): Resource {
+  const { spec } = sim
+  const guests = sim.guestRatio(atMs)
+  const memory = sim.memoryRatio(atMs)
+  return resource(
+    atMs,
+    {
+      'rack.kind': 'server',
+      'host.id': spec.uuid,
+      'host.name': spec.name,
+      'hw.serial_number': spec.serial,
+      'hw.vendor': 'Norrvik',
+      'hw.model': spec.model,
+      'rack.cluster': spec.cluster,
+      'rack.store.ids': spec.storesOn.join(','),
+    },
+    {
+      'system.cpu.utilization': Number((guests + sim.hypervisorRatio(atMs)).toFixed(4)),
+      'host.cpu.guests': guests,
+      'host.cpu.hypervisor': sim.hypervisorRatio(atMs),
+      'system.memory.utilization': memory,
+      'system.memory.usage': Math.round(memory * spec.memoryGiB) * GIB,
+      'system.memory.limit': spec.memoryGiB * GIB,
+    },
+    { gauges: server?.spec.tellsPages === true ? drivePages(server, atMs) : [] },
+  )
+}
+
+const machineResource = (sim: SimHypervisor, machine: MachineSpec, atMs: number): Resource =>
+  resource(
+    atMs,
+    {
+      'rack.kind': 'machine',
+      'host.id': machine.uuid,
+      'host.name': machine.name,
+      'rack.host.id': sim.spec.uuid,
+      'rack.store.ids': sim.spec.storeIds[machine.store] ?? '',
+      'rack.processors': String(machine.processors),
+    },
+    {
+      'hw.power.state': 1,
+      'system.cpu.utilization': sim.machineRatio(machine, atMs),
+      'system.memory.limit': sim.machineMemoryBytes(machine),
+      'system.filesystem.usage': sim.machineStoredBytes(machine, atMs),
+    },
+    { counts: [...ioCounts(sim, machine, atMs), writeCount(sim, machine, atMs)] },
+  )
+
+function storeResource(sim: SimHypervisor, store: StoreSpec, atMs: number): Resource {
+  const ratio = sim.storeRatio(store, atMs)
+  const capacity = sim.storeCapacityBytes(store)
+  const array = ARRAYS.find(({ name }) => name === sim.spec.arrayOf[store.name])
+  return resource(
+    atMs,
+    {
+      'rack.kind': 'store',
+      'host.id': store.uuid,
+      'host.name': store.name,
+      ...(array === undefined ? {} : { 'rack.array.serials': array.serial }),
+    },
+    {
+      'system.filesystem.utilization': Number(ratio.toFixed(5)),
+      'system.filesystem.usage': Math.round(ratio * capacity),
+      'system.filesystem.limit': capacity,
+    },
+  )
+}
+
 /** Everything the host, its machines and its stores measure at one instant, as an OTLP metrics request. */
 export function hypervisorPayload(
   sim: SimHypervisor,
   atMs: number,
   server: SimServer | null = null,
 ): ExportRequest {
-  const { spec } = sim
-  const guests = sim.guestRatio(atMs)
-  const own = sim.hypervisorRatio(atMs)
-  const memory = sim.memoryRatio(atMs)
   return {
     resourceMetrics: [
-      resource(
-        atMs,
-        {
-          'rack.kind': 'server',
-          'host.id': spec.uuid,
-          'host.name': spec.name,
-          'hw.serial_number': spec.serial,
-          'hw.vendor': 'Norrvik',
-          'hw.model': spec.model,
-          'rack.cluster': spec.cluster,
-          'rack.store.ids': spec.storesOn.join(','),
-        },
-        {
-          'system.cpu.utilization': Number((guests + own).toFixed(4)),
-          'host.cpu.guests': guests,
-          'host.cpu.hypervisor': own,
-          'system.memory.utilization': memory,
-          'system.memory.usage': Math.round(memory * spec.memoryGiB) * GIB,
-          'system.memory.limit': spec.memoryGiB * GIB,
-        },
-        { gauges: server?.spec.tellsPages === true ? drivePages(server, atMs) : [] },
-      ),
-      ...spec.machines.map((machine) =>
-        resource(
-          atMs,
-          {
-            'rack.kind': 'machine',
-            'host.id': machine.uuid,
-            'host.name': machine.name,
-            'rack.host.id': spec.uuid,
-            'rack.store.ids': spec.storeIds[machine.store] ?? '',
-            'rack.processors': String(machine.processors),
-          },
-          {
-            'hw.power.state': 1,
-            'system.cpu.utilization': sim.machineRatio(machine, atMs),
-            'system.memory.limit': sim.machineMemoryBytes(machine),
-          },
-          { counts: ioCounts(sim, machine, atMs) },
-        ),
-      ),
-      ...spec.stores.map((store) => {
-        const ratio = sim.storeRatio(store, atMs)
-        const capacity = sim.storeCapacityBytes(store)
-        const array = ARRAYS.find(({ name }) => name === spec.arrayOf[store.name])
-        return resource(
-          atMs,
-          {
-            'rack.kind': 'store',
-            'host.id': store.uuid,
-            'host.name': store.name,
-            ...(array === undefined ? {} : { 'rack.array.serials': array.serial }),
-          },
-          {
-            'system.filesystem.utilization': Number(ratio.toFixed(5)),
-            'system.filesystem.usage': Math.round(ratio * capacity),
-            'system.filesystem.limit': capacity,
-          },
-        )
-      }),
+      hostResource(sim, atMs, server),
+      ...sim.spec.machines.map((machine) => machineResource(sim, machine, atMs)),
+      ...sim.spec.stores.map((store) => storeResource(sim, store, atMs)),
     ],
   }
 }

@@ -6,6 +6,7 @@ const GIB = 1024 ** 3
 const TIB = 1024 ** 4
 const DAY_MS = 86_400_000
 const HOUR_MS = 3_600_000
+const YEAR_DAYS = 400
 
 /** What a machine does with its days. */
 export type Work = 'model' | 'office' | 'steady' | 'idle' | 'nightly' | 'oversized'
@@ -17,6 +18,8 @@ export interface MachineSpec {
   readonly memoryGiB: number
   readonly share: number
   readonly store: string
+  /** Its part of what its store held when it held least, and of what came since. */
+  readonly stored: { readonly store: StoreSpec; readonly ofLeast: number; readonly ofGrowth: number }
   readonly work: Work
   /** Since so many days it sends much and receives little. */
   readonly sendsSinceDays?: number
@@ -126,18 +129,36 @@ export class SimHypervisor {
     return Math.round((5000 + most * share * this.machineRatio(machine, atMs)) * wobble)
   }
 
-  /** Octets of a machine's adapter since the stand-in began, as its counter has them. */
-  machineOctets(machine: MachineSpec, direction: Direction, atMs: number): number {
-    const key = `${machine.name} ${direction}`
+  /** Octets of a machine's adapter, or written by it, since the stand-in began, as its counter has them. */
+  machineOctets(machine: MachineSpec, what: Direction | 'write', atMs: number): number {
+    const key = `${machine.name} ${what}`
     const last = this.#octets.get(key) ?? { atMs: this.startMs, octets: 0 }
     const seconds = Math.min(120, Math.max(0, (atMs - last.atMs) / 1000))
-    const octets = last.octets + Math.round(seconds * this.machineIo(machine, direction, atMs))
+    const rate = what === 'write' ? this.machineWrites(machine, atMs) : this.machineIo(machine, what, atMs)
+    const octets = last.octets + Math.round(seconds * rate)
     this.#octets.set(key, { atMs, octets })
     return octets
   }
 
   machineMemoryBytes(machine: MachineSpec): number {
     return machine.memoryGiB * GIB
+  }
+
+  /** What its disks take up on its store: all machines together leave a tenth of its least to nobody. */
+  machineStoredBytes({ stored }: MachineSpec, atMs: number): number {
+    const { store, ofLeast, ofGrowth } = stored
+    const days = (atMs - this.startMs) / DAY_MS
+    const least = Math.min(storeLevel(store, -YEAR_DAYS), storeLevel(store, 0))
+    const ratio = 0.9 * least * ofLeast + (storeLevel(store, days) - least) * ofGrowth
+    return Math.round(Math.max(0, ratio) * this.storeCapacityBytes(store))
+  }
+
+  /** Bytes a second that it writes. */
+  machineWrites(machine: MachineSpec, atMs: number): number {
+    const seed = this.spec.seed + machine.processors * 17
+    const busy = machine.work === 'nightly' && isNight(atMs) ? 120e6 : 0
+    const own = 40_000 + 6e6 * machine.stored.ofGrowth + 4e6 * this.machineRatio(machine, atMs)
+    return Math.round((own + busy) * (1 + 0.2 * noise(seed, atMs, 300_000)))
   }
 
   /** As its story goes; `fill-store` takes half an hour at natural pace to 97 %. */

@@ -1,5 +1,5 @@
 import { describe, expect, test } from 'vitest'
-import { HYPERVISOR, SERVERS, UPSES } from '../site/index.ts'
+import { HYPERVISOR, HYPERVISORS, SERVERS, STORES, UPSES } from '../site/index.ts'
 import { hypervisorPayload } from '../hypervisor/payload.ts'
 import { SimHypervisor } from './hypervisor.ts'
 import { SimServer } from './server.ts'
@@ -67,6 +67,25 @@ test('a store fills, and its payload says so in bytes and as a ratio', () => {
   expect(ratio(START + 15 * MINUTE) - ratio(START)).toBeCloseTo(0.1, 2)
   expect(ratio(START + 300 * MINUTE)).toBeLessThanOrEqual(0.97)
 })
+
+test.each([-365, -30, 0, 3])(
+  'machines hold of each store nearly all, and never more than there is, day %i',
+  (day) => {
+    const at = START + day * 1440 * MINUTE
+    const sims = HYPERVISORS.map((spec) => new SimHypervisor(spec, START))
+    for (const store of STORES.filter(({ name }) => name !== 'tern-cache')) {
+      const held = sims
+        .flatMap((sim) =>
+          sim.spec.machines.map((machine) => ({ machine, bytes: sim.machineStoredBytes(machine, at) })),
+        )
+        .filter(({ machine }) => machine.store === store.name)
+        .reduce((sum, { bytes }) => sum + bytes, 0)
+      const used = sims[0]!.storeRatio(store, at) * sims[0]!.storeCapacityBytes(store)
+      expect(held / used, store.name).toBeGreaterThan(0.7)
+      expect(held / used, store.name).toBeLessThan(1)
+    }
+  },
+)
 
 describe('the site hangs together', () => {
   const named = <Of extends { spec: { name: string } }>(list: readonly Of[], name: string): Of =>

@@ -81,6 +81,46 @@ const LANTERN: readonly Family[] = [
   ['fog-model', 4, 16, 96, 'model', 'gannet-08'],
 ]
 
+/** Whose doing it is that a store grows; the others share what is left. */
+const GROWERS: Readonly<Record<string, number>> = {
+  'radar-tiles-02': 0.61,
+  'radar-tiles-01': 0.22,
+  'surge-archive-02': 0.09,
+  'wave-grid-04': 0.52,
+  'surge-model-02': 0.23,
+  'wave-grid-01': 0.08,
+  'archive-index-02': 0.8,
+  'tide-model-05': 0.34,
+  'tide-model-01': 0.3,
+  'night-copy-01': 0.7,
+  'light-watch-03': 0.4,
+  'sea-camera-02': 0.55,
+  'fog-model-01': 0.3,
+}
+
+/** What each machine has of its store; those of one store share it, whatever host they run on. */
+function storedBy(families: readonly Family[]): Map<string, MachineSpec['stored']> {
+  const names = families.flatMap(([family, count, , , , storeName]) =>
+    Array.from({ length: count }, (_, at) => ({ name: `${family}-${two(at + 1)}`, storeName })),
+  )
+  return new Map(
+    names.map(({ name, storeName }, index) => {
+      const others = names.filter((each) => each.storeName === storeName)
+      const grown = others.reduce((sum, each) => sum + (GROWERS[each.name] ?? 0), 0)
+      const still = others.filter((each) => GROWERS[each.name] === undefined).length
+      const unlike = (0.7 + 0.2 * (index % 4)) / others.length
+      return [
+        name,
+        {
+          store: store(storeName),
+          ofLeast: unlike,
+          ofGrowth: GROWERS[name] ?? (1 - grown) / Math.max(1, still),
+        },
+      ]
+    }),
+  )
+}
+
 const two = (number: number): string => String(number).padStart(2, '0')
 
 /** Those that have run where they are from the first day. */
@@ -98,6 +138,7 @@ function machinesOf(
 ): Map<string, MachineSpec[]> {
   const on = new Map<string, MachineSpec[]>(hosts.map((host) => [host, []]))
   let next = 0
+  const stored = storedBy(families)
   families.forEach(([family, count, processors, memoryGiB, work, storeName], index) => {
     for (let number = 1; number <= count; number += 1) {
       const name = `${family}-${two(number)}`
@@ -111,6 +152,7 @@ function machinesOf(
         memoryGiB,
         share: settled?.share ?? 0.08 + ((index * 7 + number * 3) % 9) / 40,
         store: storeName,
+        stored: stored.get(name)!,
         work,
         ...(name === 'ferry-report-02' ? { sendsSinceDays: 12 } : {}),
       })
