@@ -154,22 +154,22 @@ export const shareOfAxis = (days: number, horizonDays: number): number =>
   Math.min(1, Math.max(0, days / horizonDays) ** 0.6)
 
 interface Due {
-  readonly name: string
-  readonly isOrdered: boolean
+  readonly count: number
+  /** Of the first ones. */
+  readonly names: readonly string[]
 }
 
 /**
  * The sentence over all that is ahead: what must be ordered now, then how much runs out within half a year.
- * @param due what must be ordered within a week
+ * @param due what must be ordered within a week, and is not
  */
-export function aheadSentence(due: readonly Due[], within: number, all: number): string {
+export function aheadSentence({ count, names }: Due, within: number, all: number): string {
   if (all === 0) return 'Nothing is forecast yet.'
-  const now = due.filter(({ isOrdered }) => !isOrdered)
   const rest =
     within === 0
       ? `None of ${all} runs out within six months.`
       : `${within} of ${all} ${within === 1 ? 'runs' : 'run'} out within six months.`
-  if (now.length === 0) return `Nothing must be ordered this week. ${rest}`
-  const names = now.length <= 2 ? `: ${now.map(({ name }) => name).join(' and ')}` : ''
-  return `${now.length === 1 ? 'One thing' : `${now.length} things`} must be ordered this week${names}. ${rest}`
+  if (count === 0) return `Nothing must be ordered this week. ${rest}`
+  const which = count <= 2 ? `: ${names.slice(0, count).join(' and ')}` : ''
+  return `${count === 1 ? 'One thing' : `${count} things`} must be ordered this week${which}. ${rest}`
 }

@@ -191,16 +191,20 @@ const rowOf = ({
       : { id: orderId, words: orderWords!, expectedOn: orderExpected!, by: orderMadeBy! },
 })
 
-/** What runs out, that which must be ordered first at the top. Only what must be ordered before an instant, or only the first of all, where that is said. */
+/** What must be ordered before an instant, and nobody has noted an order that is still to come. */
+const isDue = (before: Date) => sql<boolean>`forecast.order_by < ${before} and not exists (
+  select from forecast_order where forecast_order.series_id = forecast.series_id
+    and ended_at is null and expected_on >= current_date)`
+
+/**
+ * What runs out, that which must be ordered first at the top.
+ * @param dueBefore only what must be ordered before then, and is not
+ * @param most only the first of all
+ */
 export async function listForecasts(
   db: Db,
   verdicts: readonly Verdict[],
-  {
-    orderBefore,
-    most,
-  }:
-    | { readonly orderBefore?: Date; readonly most?: undefined }
-    | { readonly orderBefore?: undefined; readonly most?: number | undefined } = {},
+  { dueBefore, most }: { readonly dueBefore?: Date; readonly most?: number | undefined } = {},
 ): Promise<Listing[]> {
   // What is long is read of those alone that are shown, and not of all that are put in their order.
   const first = db
@@ -209,14 +213,13 @@ export async function listForecasts(
     .innerJoin('gear', 'gear.id', 'series.gearId')
     .select('forecast.seriesId')
     .where('forecast.verdict', 'in', [...verdicts])
+    .$if(dueBefore !== undefined, (query) => query.where(isDue(dueBefore!)))
     .orderBy(sql`forecast.order_by nulls last`)
     .orderBy('forecast.runOutAt')
     .orderBy('gear.name')
     .orderBy('forecast.seriesId')
   const rows = await listed(db, SHORT)
-    .where('forecast.verdict', 'in', [...verdicts])
-    .$if(orderBefore !== undefined, (query) => query.where('forecast.orderBy', '<', orderBefore!))
-    .$if(most !== undefined, (query) => query.where('forecast.seriesId', 'in', first.limit(most!)))
+    .where('forecast.seriesId', 'in', most === undefined ? first.clearOrderBy() : first.limit(most))
     .orderBy(sql`forecast.order_by nulls last`)
     .orderBy('forecast.runOutAt')
     .orderBy('gear.name')
@@ -361,19 +364,8 @@ export async function countDue(db: Db, before: Date): Promise<number> {
   const row = await db
     .selectFrom('forecast')
     .select((eb) => eb.fn.countAll<number>().as('count'))
-    .where('orderBy', '<', before)
     .where('verdict', 'in', ['crosses', 'over'])
-    .where(({ not, exists, selectFrom }) =>
-      not(
-        exists(
-          selectFrom('forecastOrder')
-            .select('forecastOrder.id')
-            .whereRef('forecastOrder.seriesId', '=', 'forecast.seriesId')
-            .where('endedAt', 'is', null)
-            .where('expectedOn', '>=', sql<Date>`current_date`),
-        ),
-      ),
-    )
+    .where(isDue(before))
     .executeTakeFirstOrThrow()
   return Number(row.count)
 }

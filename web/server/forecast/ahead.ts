@@ -1,6 +1,13 @@
 import { GEAR_KINDS, type MeasureKey, measureOf } from '#core/catalogue'
 import { TOPICS, type Topic, type Verdict } from '#core/forecast'
-import { countForecasts, countRunOut, listForecastPlaces, listForecasts, type Listing } from '#db/forecast'
+import {
+  countDue,
+  countForecasts,
+  countRunOut,
+  listForecastPlaces,
+  listForecasts,
+  type Listing,
+} from '#db/forecast'
 import type { Present } from '../platform/present.ts'
 
 /** What is shown of something that runs out. */
@@ -77,10 +84,12 @@ const FIRST_ROWS = 60
 /** What runs out, and how many there are of each sort. */
 export async function loadAhead(present: Present, showing: Showing) {
   const { db, nowMs } = present
-  const [rows, counts, due, withinHalfYear, places] = await Promise.all([
+  const week = new Date(nowMs + WEEK_MS)
+  const [rows, counts, dueCount, firstDue, withinHalfYear, places] = await Promise.all([
     aheadRows(present, showing, FIRST_ROWS),
     countForecasts(db),
-    listForecasts(db, SHOWN['runs-out'], { orderBefore: new Date(nowMs + WEEK_MS) }),
+    countDue(db, week),
+    listForecasts(db, SHOWN['runs-out'], { dueBefore: week, most: 2 }),
     countRunOut(db, new Date(nowMs + HALF_YEAR_MS)),
     listForecastPlaces(db),
   ])
@@ -90,7 +99,7 @@ export async function loadAhead(present: Present, showing: Showing) {
       .reduce((sum, { count }) => sum + Number(count), 0)
   return {
     list: { rows, isWhole: rows.length < FIRST_ROWS },
-    due: due.map(aheadRow).map(({ name, order }) => ({ name, isOrdered: order !== null })),
+    due: { count: dueCount, names: firstDue.map(aheadRow).map(({ name }) => name) },
     withinHalfYear,
     places,
     counts: {

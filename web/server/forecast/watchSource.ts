@@ -1,5 +1,5 @@
 import { DAY_MS } from '#core/forecast'
-import { listForecasts } from '#db/forecast'
+import { countDue, listForecasts } from '#db/forecast'
 import type { WatchSource } from '../shell/watchSource.ts'
 import { aheadRow } from './ahead.ts'
 
@@ -10,18 +10,20 @@ const MOST = 4
 export const ahead: WatchSource = {
   hears: ['forecasts'],
   async load({ db, nowMs }) {
-    const due = (await listForecasts(db, ['crosses', 'over'], { orderBefore: new Date(nowMs + SOON_MS) }))
-      .filter(({ order }) => order === null)
-      .map(aheadRow)
+    const dueBefore = new Date(nowMs + SOON_MS)
+    const [count, first] = await Promise.all([
+      countDue(db, dueBefore),
+      listForecasts(db, ['crosses', 'over'], { dueBefore, most: MOST }),
+    ])
     const saidNothing = { finding: { urgent: 0, clauses: [] }, rows: [], sourceIds: [], notes: [] }
-    if (due.length === 0) return saidNothing
+    if (count === 0) return saidNothing
     return {
       ...saidNothing,
       aside: {
         title: 'To be ordered',
-        note: `${due.length} within two weeks`,
+        note: `${count} within two weeks`,
         href: '/ahead',
-        rows: due.slice(0, MOST).map(({ id, name, line, sentence, orderByMs }) => ({
+        rows: first.map(aheadRow).map(({ id, name, line, sentence, orderByMs }) => ({
           href: `/ahead/${id}`,
           name,
           text: `${line}. ${sentence}`,
