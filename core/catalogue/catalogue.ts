@@ -135,6 +135,8 @@ export const MEASURES = {
   'hw.network.bandwidth.utilization': gauge('Bandwidth used', 'ratio', 1, 'Network'),
   'system.filesystem.inodes.utilization': gauge('Inodes used', 'ratio', 1, 'Space'),
   'system.volume.claim': state('Claim', 'Space', { 0: 'bound', 1: 'pending', 2: 'lost' }),
+  'hw.pool.promise.utilization': gauge('Promised', 'ratio', 0, 'Space'),
+  'hw.pool.promise.usage': gauge('Promised space', 'byte', 0, 'Space'),
   'system.disk.io.read': gauge('Read from disk', 'bytePerSecond', 0, 'Space'),
   'system.disk.io.write': gauge('Written to disk', 'bytePerSecond', 0, 'Space'),
   'hw.fuel': gauge('Fuel', 'ratio', 0, 'Power'),

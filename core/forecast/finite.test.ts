@@ -11,6 +11,17 @@ describe('what is finite', () => {
     expect(finiteOf({ measure: 'hw.fan.speed', gearKind: 'server', partKind: 'fan' })).toBeNull()
   })
 
+  test('a pool by what is used, and by what was promised: there the line is all that it has', () => {
+    const pool = { gearKind: 'array', partKind: 'pool' } as const
+    expect(finiteOf({ ...pool, measure: 'system.filesystem.utilization' })?.of?.amount).toBe(
+      'system.filesystem.usage',
+    )
+    expect(finiteOf({ ...pool, measure: 'hw.pool.promise.utilization' })).toMatchObject({
+      full: 1,
+      of: { amount: 'hw.pool.promise.usage', capacity: 'system.filesystem.limit' },
+    })
+  })
+
   test('a phase by the line of its breaker, a UPS by its load; an outlet by nothing', () => {
     const current = { measure: 'hw.current', gearKind: 'pdu' } as const
     expect(finiteOf({ ...current, partKind: 'outlet' })).toBeNull()

@@ -65,6 +65,11 @@ const BY_MEASURE: Readonly<Partial<Record<MeasureKey, Finite>>> = {
     fullWords: 'no inodes left',
     leadDays: 7,
   },
+  'hw.pool.promise.utilization': {
+    ...SPACE,
+    fullWords: 'more promised than there is',
+    of: { amount: 'hw.pool.promise.usage', capacity: 'system.filesystem.limit' },
+  },
   'hw.drive.life_left': WEAR,
   'ups.battery.minutes_left': {
     kind: 'runtime',

@@ -162,7 +162,13 @@ function arrayFindings(tree: StorageTree, enclosures: readonly Enclosure[]): One
     )
   }
   for (const pool of tree.pools) {
-    const { AllocatedBytes: limit, ConsumedBytes: used } = pool.Capacity?.Data ?? {}
+    const {
+      AllocatedBytes: limit,
+      ConsumedBytes: used,
+      ProvisionedBytes: promised,
+    } = pool.Capacity?.Data ?? {}
+    const ofLimit = (bytes: number | null | undefined): number | undefined =>
+      limit == null || bytes == null || limit <= 0 ? undefined : bytes / limit
     to.add(
       {
         key: `pool ${pool.Id}`,
@@ -174,8 +180,9 @@ function arrayFindings(tree: StorageTree, enclosures: readonly Enclosure[]): One
         'hw.status': healthOf(pool.Status),
         'system.filesystem.limit': limit,
         'system.filesystem.usage': used,
-        'system.filesystem.utilization':
-          limit == null || used == null || limit <= 0 ? undefined : used / limit,
+        'system.filesystem.utilization': ofLimit(used),
+        'hw.pool.promise.usage': promised,
+        'hw.pool.promise.utilization': ofLimit(promised),
       },
     )
   }

@@ -117,10 +117,17 @@ export const driveMetrics = z.object({
     })
     .nullish(),
 })
-/** What a pool has and how much of it is used (DSP0268 StoragePool, Capacity). */
+/** What a pool has, how much of it is used, and how much was promised to whom stores there (DSP0268 StoragePool, Capacity). */
 const capacity = z
   .object({
-    Data: z.object({ AllocatedBytes: number, ConsumedBytes: number, GuaranteedBytes: number }).nullish(),
+    Data: z
+      .object({
+        AllocatedBytes: number,
+        ConsumedBytes: number,
+        GuaranteedBytes: number,
+        ProvisionedBytes: number,
+      })
+      .nullish(),
   })
   .nullish()
 export const storagePool = z.object({

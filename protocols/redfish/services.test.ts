@@ -361,7 +361,7 @@ describe('an array by itself', () => {
     '/s/1/p/fast': {
       Id: 'fast',
       SupportedRAIDTypes: ['RAID6'],
-      Capacity: { Data: { AllocatedBytes: 1000, ConsumedBytes: 250 } },
+      Capacity: { Data: { AllocatedBytes: 1000, ConsumedBytes: 250, ProvisionedBytes: 1500 } },
     },
     '/c': list('/c/1'),
     '/c/1': { Id: '1', SerialNumber: 'AV60', Power: at('/c/1/power') },
@@ -380,6 +380,7 @@ describe('an array by itself', () => {
       pool: 'fast',
     })
     expect(found.value('/s/1', 'pool fast', 'system.filesystem.utilization')).toBe(0.25)
+    expect(found.value('/s/1', 'pool fast', 'hw.pool.promise.utilization'), 'more than there is').toBe(1.5)
     expect(found.value('/s/1', 'controller A', 'hw.status')).toBe(2)
     expect(found.value('/s/1', null, 'hw.power')).toBe(431)
   })

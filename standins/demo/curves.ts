@@ -101,6 +101,10 @@ export const arrayCurves =
         return (at) => array.drive(number, at).powerOnHours
       case 'pool system.filesystem.usage':
         return used
+      case 'pool hw.pool.promise.usage':
+        return (at) => array.promisedBytes(at)
+      case 'pool hw.pool.promise.utilization':
+        return (at) => array.promisedBytes(at) / POOL_BYTES
       case 'pool system.filesystem.utilization':
         return (at) => used(at) / POOL_BYTES
       default:

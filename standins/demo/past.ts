@@ -74,6 +74,8 @@ const FINITE: ReadonlySet<MeasureKey> = new Set<MeasureKey>([
   'system.filesystem.usage',
   'system.filesystem.limit',
   'system.filesystem.inodes.utilization',
+  'hw.pool.promise.usage',
+  'hw.pool.promise.utilization',
   'system.memory.utilization',
   'hw.drive.life_left',
   'hw.drive.written',

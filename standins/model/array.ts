@@ -17,6 +17,8 @@ export interface ArraySpec {
     readonly percentPerDay: number
   } | null
   readonly stores: readonly string[]
+  /** What its pool has promised since the first day known, and what is promised more at each volume that is added. */
+  readonly promised: { readonly tebibytes: number; readonly more: number; readonly everyDays: number }
 }
 
 export interface ArrayTies {
@@ -29,6 +31,8 @@ export interface ArrayTies {
 
 const TIB = 1024 ** 4
 export const POOL_BYTES = 96 * TIB
+
+const KNOWN_DAYS = 400
 
 /** An array with two controllers, two supplies, four fans and a pool over all of its drives. */
 export class SimArray {
@@ -77,6 +81,13 @@ export class SimArray {
     return batch?.bays.includes(bay) === true
       ? batch.partNumber
       : `Q2-7T6-${2201 + Math.floor(hash01(this.spec.seed, bay) * 90)}`
+  }
+
+  /** All that the volumes of its pool may take, whether they do or not. */
+  promisedBytes(atMs: number): number {
+    const { tebibytes, more, everyDays } = this.spec.promised
+    const days = Math.max(0, (atMs - this.ties.startMs) / DAY_MS + KNOWN_DAYS)
+    return (tebibytes + more * Math.floor(days / everyDays)) * TIB
   }
 
   fanRpm(fan: number, atMs: number): number {

@@ -107,7 +107,11 @@ function storageDocuments(array: SimArray, atMs: number): Documents {
       Name: 'pool-1',
       SupportedRAIDTypes: ['RAID6'],
       Capacity: {
-        Data: { AllocatedBytes: POOL_BYTES, ConsumedBytes: Math.round(array.ties.usedBytes(atMs)) },
+        Data: {
+          AllocatedBytes: POOL_BYTES,
+          ConsumedBytes: Math.round(array.ties.usedBytes(atMs)),
+          ProvisionedBytes: array.promisedBytes(atMs),
+        },
       },
       Status: degraded(failed.length),
     }),

@@ -86,6 +86,7 @@ export const ARRAYS: readonly ArraySpec[] = [
     driveLifePercent: lives(24, 74, 1).map((life, bay) => (bay === 4 ? 11 : bay === 5 ? 12 : life)),
     batch: { bays: [4, 5], partNumber: 'Q2-7T6-2319', percentPerDay: 0.16 },
     stores: ['gannet-01', 'gannet-02', 'gannet-03', 'gannet-04'],
+    promised: { tebibytes: 50, more: 4, everyDays: 45 },
   },
   {
     name: 'skua-2',
@@ -95,5 +96,6 @@ export const ARRAYS: readonly ArraySpec[] = [
     driveLifePercent: lives(24, 82, 3),
     batch: null,
     stores: ['gannet-05', 'gannet-06', 'gannet-07', 'gannet-08'],
+    promised: { tebibytes: 38, more: 2, everyDays: 110 },
   },
 ]

@@ -36,6 +36,7 @@ const KIND_WORDS: Readonly<Partial<Record<MeasureKey, string>>> = {
   'hw.drive.life_left': 'drive',
   'hw.drive.written': 'drive, by what was written',
   'system.filesystem.inodes.utilization': 'inodes',
+  'hw.pool.promise.utilization': 'promised space',
   'ups.battery.minutes_left': 'battery runtime',
   'hw.current': 'current of a phase',
   'ups.output.load': 'load of a UPS',
