@@ -53,6 +53,9 @@ export function withoutStairs(history: History): History {
   }
 }
 
+/** What is told in whole units is told in units smaller than this share of all; a larger step is one that was made. */
+const COARSEST = 0.04
+
 /** The height of a stair; `null` where the values do not go up by stairs. */
 function stairOf(values: Float64Array, changes: readonly number[]): number | null {
   if (values.length < 12 || changes.length === 0 || changes.length > 0.6 * values.length) return null
@@ -60,7 +63,7 @@ function stairOf(values: Float64Array, changes: readonly number[]): number | nul
   if (heights.filter((height) => height > 0).length < 0.97 * heights.length) return null
   const least = Math.min(...heights.filter((height) => height > 0))
   const isWhole = heights.every((height) => Math.abs(height / least - Math.round(height / least)) < 0.02)
-  return isWhole && medianOf(heights) < 1.5 * least ? least : null
+  return isWhole && least <= COARSEST && medianOf(heights) < 1.5 * least ? least : null
 }
 
 /** What each day of the week adds, by days from now modulo seven; `null` where it does not clearly help. */

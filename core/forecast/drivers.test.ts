@@ -67,6 +67,32 @@ test('the users of a thing add up to it, whatever they do', () => {
   )
 })
 
+// A copy of 500 on day 105, a third of it counted on that day; Python: numpy.linalg.lstsq of ones, days and a step from 106 on,
+// without day 105, gives 2.
+test('a jump is no growth: each stretch has a height of its own, and one slope', () => {
+  const days = [100, 101, 102, 103, 104, 105, 106, 107, 108, 109]
+  const means = days.map((day) => 2 * day + (day > 105 ? 500 : day === 105 ? 170 : 0))
+  expect(slopeOfDays({ days, means }, [105])).toBeCloseTo(2, 9)
+  expect(slopeOfDays({ days, means })).toBeGreaterThan(60)
+  expect(slopeOfDays({ days: [104, 105, 106], means: [1, 2, 3] }, [105])).toBeNaN()
+})
+
+test('who made a jump is named, where one made at least half of it', () => {
+  const jumped = (name: string, size: number) => {
+    const user = grown(name, 500, 1)
+    return { ...user, means: user.means.map((mean, at) => mean + (at > 4 ? size : 0)) }
+  }
+  const atMs = (TODAY - 6) * DAY_MS + 1000
+  const whole = {
+    ...grown('', 0, 0),
+    means: grown('', 1500, 3).means.map((mean, at) => mean + (at > 4 ? 300 : 0)),
+  }
+  const of = (...users: ReturnType<typeof jumped>[]) => driversOf(users, whole, { ...span, jumpsMs: [atMs] })
+  expect(of(jumped('a', 290), jumped('bb', 10)).jumps).toEqual([{ atMs, id: 1, name: 'a', size: 292 }])
+  expect(of(jumped('a', 290), jumped('bb', 10)).first.map(({ perDay }) => Math.round(perDay))).toEqual([1, 1])
+  expect(of(jumped('a', 100), jumped('bb', 100), jumped('ccc', 100)).jumps).toEqual([])
+})
+
 test('the strongest come first, the rest together; one that is new says since when', () => {
   const drivers = driversOf(
     [

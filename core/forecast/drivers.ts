@@ -93,6 +93,14 @@ export interface Driver {
   readonly sinceMs: number | null
 }
 
+/** A jump of the thing that counts as a one-off, and who made it. */
+export interface JumpMade {
+  readonly atMs: number
+  readonly id: number
+  readonly name: string
+  readonly size: number
+}
+
 export interface Drivers {
   readonly fromMs: number
   readonly toMs: number
@@ -102,6 +110,8 @@ export interface Drivers {
   /** Of all together; of the thing itself where it is measured in the same unit. */
   readonly perDay: number
   readonly whole: number | null
+  /** Of each jump in that time who made at least half of it; a jump that nobody alone made is left out. */
+  readonly jumps: readonly JumpMade[]
   /** Those of whom too little is known: fewer than three days. */
   readonly tooShort: number
 }
@@ -118,21 +128,48 @@ export function driversSince(growthSinceMs: number | null, nowMs: number): numbe
 }
 
 /**
- * Change in a day: the slope of the least-squares line through the means of the days. It is linear in the values, so the
+ * Change in a day: the slope of the least-squares lines through the means of the days, one slope for all stretches between
+ * jumps, each stretch at a height of its own (regression with a dummy for each of them). It is linear in the values, so the
  * slopes of all users of a thing add up to that of the thing, which a median of slopes would not.
- * @returns NaN for fewer than three days
+ * @param jumpDays the days on which something jumped; they count for nothing themselves
+ * @returns NaN for fewer than three days, and where no stretch has two
  */
-export function slopeOfDays({ days, means }: DailyMeans): number {
+export function slopeOfDays({ days, means }: DailyMeans, jumpDays: readonly number[] = []): number {
   if (days.length < LEAST_DAYS) return Number.NaN
-  const at = days.reduce((sum, day) => sum + day, 0) / days.length
-  const mean = means.reduce((sum, value) => sum + value, 0) / means.length
+  const stretches = new Map<number, number[]>()
+  for (const [index, day] of days.entries()) {
+    if (jumpDays.includes(day)) continue
+    const stretch = jumpDays.filter((each) => each < day).length
+    stretches.set(stretch, [...(stretches.get(stretch) ?? []), index])
+  }
   let cross = 0
   let square = 0
-  for (const [index, day] of days.entries()) {
-    cross += (day - at) * (means[index]! - mean)
-    square += (day - at) ** 2
+  for (const stretch of stretches.values()) {
+    const at = stretch.reduce((sum, index) => sum + days[index]!, 0) / stretch.length
+    const mean = stretch.reduce((sum, index) => sum + means[index]!, 0) / stretch.length
+    for (const index of stretch) {
+      cross += (days[index]! - at) * (means[index]! - mean)
+      square += (days[index]! - at) ** 2
+    }
   }
   return cross / square
+}
+
+/** Who made at least half of a jump: by the means of the days around it. */
+function madeBy(users: readonly User[], whole: DailyMeans, atMs: number): JumpMade | null {
+  const day = Math.floor(atMs / DAY_MS)
+  const jumpOf = ({ days, means }: DailyMeans): number => {
+    const [before, after] = [means[days.indexOf(day - 1)], means[days.indexOf(day + 1)]]
+    return before === undefined || after === undefined ? Number.NaN : after - before
+  }
+  const size = jumpOf(whole)
+  const maker = users
+    .map((user) => ({ user, share: jumpOf(user) / size }))
+    .filter(({ share }) => share >= 0.5)
+    .sort((a, b) => b.share - a.share)[0]
+  return maker === undefined
+    ? null
+    : { atMs, id: maker.user.id, name: maker.user.name, size: jumpOf(maker.user) }
 }
 
 /**
@@ -146,14 +183,18 @@ export function driversOf(
     fromMs,
     toMs,
     as,
+    jumpsMs = [],
     most = 5,
   }: {
     readonly fromMs: number
     readonly toMs: number
     readonly as: DrivenBy['as']
+    /** When the thing jumped without that being growth. */
+    readonly jumpsMs?: readonly number[]
     readonly most?: number
   },
 ): Drivers {
+  const jumpDays = jumpsMs.map((atMs) => Math.floor(atMs / DAY_MS))
   const firstDay = Math.floor(fromMs / DAY_MS)
   const known = users.filter(({ days }) => days.length >= LEAST_DAYS)
   const drivers = known
@@ -164,14 +205,17 @@ export function driversOf(
         name,
         now: means.at(-1)!,
         perDay:
-          as === 'growth' ? slopeOfDays(user) : means.reduce((sum, mean) => sum + mean, 0) / means.length,
+          as === 'growth'
+            ? slopeOfDays(user, jumpDays)
+            : means.reduce((sum, mean) => sum + mean, 0) / means.length,
         sinceMs: days[0]! > firstDay + LATE_DAYS ? days[0]! * DAY_MS : null,
       }
     })
+    .filter(({ perDay }) => Number.isFinite(perDay))
     .sort((a, b) => b.perDay - a.perDay || a.name.localeCompare(b.name))
   const rest = drivers.slice(most)
   const sum = (list: readonly Driver[]): number => list.reduce((total, { perDay }) => total + perDay, 0)
-  const own = whole === null || as === 'flow' ? Number.NaN : slopeOfDays(whole)
+  const own = whole === null || as === 'flow' ? Number.NaN : slopeOfDays(whole, jumpDays)
   return {
     fromMs,
     toMs,
@@ -179,6 +223,7 @@ export function driversOf(
     others: { count: rest.length, perDay: sum(rest) },
     perDay: sum(drivers),
     whole: Number.isFinite(own) ? own : null,
+    jumps: whole === null ? [] : jumpsMs.flatMap((atMs) => madeBy(users, whole, atMs) ?? []),
     tooShort: users.length - known.length,
   }
 }

@@ -67,7 +67,7 @@ const BY_MEASURE: Readonly<Partial<Record<MeasureKey, Finite>>> = {
   },
   'hw.pool.promise.utilization': {
     ...SPACE,
-    fullWords: 'more promised than there is',
+    fullWords: 'all is promised',
     of: { amount: 'hw.pool.promise.usage', capacity: 'system.filesystem.limit' },
   },
   'hw.drive.life_left': WEAR,

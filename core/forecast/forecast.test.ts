@@ -120,6 +120,18 @@ describe('what is no growth', () => {
     expect(told.seen).toContainEqual(expect.objectContaining({ what: 'jumps', count: 2 }))
   })
 
+  // By hand: 82 now, and 6 more after 5, 50 and 95 days are 100.
+  test('equal jumps that are too large for a unit of the device go on as jumps', () => {
+    const told = forecast(daily(360, (day) => 34 + 6 * Math.floor((day + 400) / 45)))
+    expect(told.seen).toContainEqual(expect.objectContaining({ what: 'jumps' }))
+    expect(median(told)).toBeGreaterThan(85)
+    expect(median(told)).toBeLessThan(105)
+    expect(told.days.p50[2], 'until the next one nothing comes').toBeCloseTo(82, 0)
+  })
+  test('whole percents of a device are what it tells by, and between two of them it goes on', () => {
+    const told = forecast(daily(300, (day) => Math.floor(60 + 0.05 * day)))
+    expect(told.seen).not.toContainEqual(expect.objectContaining({ what: 'jumps' }))
+  })
   test('three jumps over the history are growth', () => {
     const some = noise(0.2)
     const told = forecast(daily(150, (day) => 20 + 10 * Math.floor((day + 155) / 30) + some(), { line: 89 }))

@@ -177,6 +177,36 @@ export async function searchTexts(
   return rows
 }
 
+/** Of some gear what was said in a window as an error (severity 3 of RFC 5424) or graver, the newest first. */
+export async function graveTexts(
+  db: Db,
+  gearIds: readonly number[],
+  window: { readonly fromMs: number; readonly toMs: number },
+  most: number,
+) {
+  const rows = await db
+    .selectFrom('deviceText')
+    .innerJoin('gear', 'gear.id', 'deviceText.gearId')
+    .select([
+      'deviceText.id',
+      'heardAt',
+      'severity',
+      'body',
+      'times',
+      'gear.id as gearId',
+      'gear.name as gear',
+    ])
+    .where('gear.id', 'in', gearIds)
+    .where('severity', '<=', sql<number>`3`)
+    .where('heardAt', '>=', new Date(window.fromMs))
+    .where('heardAt', '<=', new Date(window.toMs))
+    .orderBy('heardAt', 'desc')
+    .orderBy('deviceText.id', 'desc')
+    .limit(most)
+    .execute()
+  return rows.map(({ heardAt, ...row }) => ({ ...row, atMs: heardAt.getTime() }))
+}
+
 export interface TextRate {
   readonly fromMs: number
   readonly lines: number

@@ -32,6 +32,7 @@ import * as leadTimes from '../migrations/028-lead-times.ts'
 import * as past from '../migrations/029-past.ts'
 import * as services from '../migrations/030-services.ts'
 import * as temperatures from '../migrations/031-temperatures.ts'
+import * as graveTexts from '../migrations/032-grave-texts.ts'
 import type { Database } from './schema.ts'
 
 const migrations = {
@@ -66,6 +67,7 @@ const migrations = {
   '029-past': past,
   '030-services': services,
   '031-temperatures': temperatures,
+  '032-grave-texts': graveTexts,
 }
 
 export type MigrationName = keyof typeof migrations

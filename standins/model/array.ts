@@ -17,8 +17,11 @@ export interface ArraySpec {
     readonly percentPerDay: number
   } | null
   readonly stores: readonly string[]
-  /** What its pool has promised since the first day known, and what is promised more at each volume that is added. */
-  readonly promised: { readonly tebibytes: number; readonly more: number; readonly everyDays: number }
+  /** What its pool had promised before any of these volumes came, on days before and after the demo began. */
+  readonly promised: {
+    readonly tebibytes: number
+    readonly volumes: readonly { readonly day: number; readonly tebibytes: number }[]
+  }
 }
 
 export interface ArrayTies {
@@ -31,8 +34,6 @@ export interface ArrayTies {
 
 const TIB = 1024 ** 4
 export const POOL_BYTES = 96 * TIB
-
-const KNOWN_DAYS = 400
 
 /** An array with two controllers, two supplies, four fans and a pool over all of its drives. */
 export class SimArray {
@@ -85,9 +86,9 @@ export class SimArray {
 
   /** All that the volumes of its pool may take, whether they do or not. */
   promisedBytes(atMs: number): number {
-    const { tebibytes, more, everyDays } = this.spec.promised
-    const days = Math.max(0, (atMs - this.ties.startMs) / DAY_MS + KNOWN_DAYS)
-    return (tebibytes + more * Math.floor(days / everyDays)) * TIB
+    const { tebibytes, volumes } = this.spec.promised
+    const day = (atMs - this.ties.startMs) / DAY_MS
+    return volumes.reduce((sum, volume) => sum + (volume.day <= day ? volume.tebibytes : 0), tebibytes) * TIB
   }
 
   fanRpm(fan: number, atMs: number): number {

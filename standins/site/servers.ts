@@ -77,6 +77,14 @@ const lives = (count: number, around: number, seed: number): number[] =>
   Array.from({ length: count }, (_, index) => around - ((index * 5 + seed) % 7))
 
 /** Two drives of skua-1, side by side in one pool, are of one batch and equally worn. */
+/** Volumes of so many TiB each, the first on a day, each other so many days after the one before. */
+function volumesOf(sizes: readonly number[], firstDay: number, waits: readonly number[]) {
+  return sizes.map((tebibytes, at) => ({
+    tebibytes,
+    day: firstDay + waits.slice(0, at).reduce((sum, wait) => sum + wait, 0),
+  }))
+}
+
 export const ARRAYS: readonly ArraySpec[] = [
   {
     name: 'skua-1',
@@ -86,7 +94,7 @@ export const ARRAYS: readonly ArraySpec[] = [
     driveLifePercent: lives(24, 74, 1).map((life, bay) => (bay === 4 ? 11 : bay === 5 ? 12 : life)),
     batch: { bays: [4, 5], partNumber: 'Q2-7T6-2319', percentPerDay: 0.16 },
     stores: ['gannet-01', 'gannet-02', 'gannet-03', 'gannet-04'],
-    promised: { tebibytes: 50, more: 4, everyDays: 45 },
+    promised: { tebibytes: 52, volumes: volumesOf([4, 6, 2, 4, 8, 4, 6], -352, [61, 38, 70, 44, 52, 49]) },
   },
   {
     name: 'skua-2',
@@ -96,6 +104,6 @@ export const ARRAYS: readonly ArraySpec[] = [
     driveLifePercent: lives(24, 82, 3),
     batch: null,
     stores: ['gannet-05', 'gannet-06', 'gannet-07', 'gannet-08'],
-    promised: { tebibytes: 38, more: 2, everyDays: 110 },
+    promised: { tebibytes: 38, volumes: volumesOf([2, 4], -260, [150]) },
   },
 ]

@@ -39,7 +39,13 @@
 </script>
 
 <Panel title="What drives it" note="{by.words}, since {day(drivers.fromMs)}" data-testid="drivers">
-  <p class="mb-1">{drivers.sentence}</p>
+  <p class="mb-1">
+    {drivers.sentence}
+    {#each drivers.jumps as { atMs, id, name, size } (atMs)}
+      The {size > 0 ? 'rise' : 'fall'} of {amount(Math.abs(size))} on {day(atMs)} came from
+      <Link href="/gear/{id}">{name}</Link>.
+    {/each}
+  </p>
   {#if drivers.first.length > 0}
     <Table>
       <tbody>

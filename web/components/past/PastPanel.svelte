@@ -4,7 +4,7 @@
   import type { PastCurve, PastPanel } from '$lib/server/past/past'
   import { pictureOf, type PictureKind, saveAs } from '$lib/client/pictures'
   import Chart from '../readings/Chart.svelte'
-  import { type Drawable, timeChartOption } from '../readings/timeChartOption'
+  import { type AxisMark, type Drawable, timeChartOption } from '../readings/timeChartOption'
   import Button from '../ui/Button.svelte'
   import HeatMap from './HeatMap.svelte'
 
@@ -12,7 +12,7 @@
   let {
     panel,
     curves,
-    changes,
+    marks,
     view,
     window,
     raster,
@@ -26,8 +26,8 @@
     panel: PastPanel
     /** As they stand in the table. */
     curves: readonly PastCurve[]
-    /** When something of the gear has changed. */
-    changes: readonly number[]
+    /** When something of the gear has changed, or was said. */
+    marks: readonly AxisMark[]
     view: 'curves' | 'band' | 'heat'
     window: TimeWindow
     raster: { readonly fromMs: number; readonly stepMs: number; readonly columns: number }
@@ -103,7 +103,7 @@
             },
           ],
     spans: panel.spans,
-    marks: changes,
+    marks,
     gaps: [],
     ...(panel.shows.suffix === '' && !panel.shows.isPlain && !panel.shows.isDifference ? {} : { say }),
   })

@@ -30,6 +30,11 @@ export interface DrawnBand {
   readonly max: readonly (number | null)[]
 }
 
+export interface AxisMark {
+  readonly atMs: number
+  readonly sign: string
+}
+
 /** What is drawn on one pair of axes. */
 export interface Drawable {
   readonly unit: Unit
@@ -40,8 +45,8 @@ export interface Drawable {
   readonly spans: readonly { readonly fromMs: number; readonly toMs: number; readonly severity: Severity }[]
   /** Where nothing was heard of any of its curves. */
   readonly gaps: readonly Gap[]
-  /** Marks on the axis of time: something has changed there. */
-  readonly marks?: readonly number[]
+  /** Marks on the axis of time: something has changed, or was said, there. */
+  readonly marks?: readonly AxisMark[]
   /** How its numbers are worded, when not as readings of its measure. */
   readonly say?: (value: number) => string
 }
@@ -288,10 +293,10 @@ function marks(chart: Drawable, token: Token) {
       silent: true,
       symbol: 'none',
       data: [
-        ...(chart.marks ?? []).map((atMs) => ({
+        ...(chart.marks ?? []).map(({ atMs, sign }) => ({
           xAxis: atMs,
           lineStyle: { color: token('--ink-3'), type: 'dotted', width: 1 },
-          label: { formatter: '▾', position: 'end', color: token('--ink-3'), fontSize: 9, distance: 0 },
+          label: { formatter: sign, position: 'end', color: token('--ink-3'), fontSize: 9, distance: 0 },
         })),
         ...chart.lines.map((line) => ({
           yAxis: line.value,

@@ -7,6 +7,8 @@ import {
   driversOf,
   driversSentence,
   driversSince,
+  type Mark,
+  type Seen,
   type User,
 } from '#core/forecast'
 import { bucketHours, type Hours } from '#core/readings'
@@ -25,12 +27,17 @@ export interface WhatDrives extends Drivers {
 /**
  * Who uses a finite thing up: machines of a datastore, datastores of an array, machines of a host, what a UPS feeds.
  * @param amountId the thing itself in an absolute unit
+ * @param marks what people have said of its jumps, the newest last
  * @returns `null` where nobody can be named
  */
 export async function whatDrives(
   db: Db,
   row: ForecastRow,
-  { amountId, nowMs }: { readonly amountId: number; readonly nowMs: number },
+  {
+    amountId,
+    nowMs,
+    marks = [],
+  }: { readonly amountId: number; readonly nowMs: number; readonly marks?: readonly Mark[] },
 ): Promise<WhatDrives | null> {
   const by = drivenBy(row)
   if (by === null) return null
@@ -55,9 +62,18 @@ export async function whatDrives(
     fromMs,
     toMs: nowMs,
     as: by.as,
+    jumpsMs: oneOffs(row.body.seen, marks).filter((atMs) => atMs >= fromMs),
   })
   return { ...drivers, by, sentence: driversSentence(drivers, by.as), notRead: all - known.length }
 }
+
+/** The jumps that nobody has said to be growth; what was said last counts. */
+const oneOffs = (seen: readonly Seen[], marks: readonly Mark[]): number[] =>
+  seen.flatMap((each) => {
+    if (each.what !== 'step') return []
+    const said = marks.findLast(({ atMs }) => Math.abs(atMs - each.atMs) < DAY_MS / 2)
+    return said?.as === 'growth' ? [] : [each.atMs]
+  })
 
 /** Of several parts their sum, on the days on which all of them were heard. */
 function dailyMeans(parts: readonly Hours[], fromMs: number, weight: number): DailyMeans {

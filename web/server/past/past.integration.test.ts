@@ -2,6 +2,7 @@ import ExcelJS from 'exceljs'
 import ICAL from 'ical.js'
 import { afterAll, beforeAll, describe, expect, test } from 'vitest'
 import { pickOf, writePick } from '#core/past'
+import { insertTexts } from '#db/logs'
 import type { Db } from '#db/platform'
 import { aggregate, ensurePartitions, rasters, sealPast } from '#db/readings'
 import { recordGearChanges } from '#db/gear'
@@ -158,6 +159,48 @@ describe('a pick', () => {
     expect(past.changes).toMatchObject([
       { gear: 'auk-03', atMs: NOW - DAY_MS, words: 'Firmware 2; before, 1' },
     ])
+  })
+  test('has what its gear said as an error beside it, and nothing that is no error, or of others', async () => {
+    const { gearId } = await db
+      .selectFrom('series')
+      .select('gearId')
+      .where('id', '=', ids[2]!)
+      .executeTakeFirstOrThrow()
+    const text = (severity: number, body: string, daysAgo: number, of: number | null = gearId) => ({
+      heardAt: new Date(NOW - daysAgo * DAY_MS),
+      saidAt: null,
+      address: '192.0.2.7',
+      host: 'auk-03',
+      sourceId: null,
+      gearId: of,
+      kind: 'syslog' as const,
+      severity,
+      app: 'kernel',
+      body,
+      times: 1,
+    })
+    await insertTexts(db, [
+      text(3, 'I/O error on sdb', 1),
+      text(2, 'temperature above threshold', 2),
+      text(6, 'session opened', 1),
+      text(1, 'of nobody', 1, null),
+      text(1, 'long ago', 9),
+    ])
+    const { said } = await loadPast(present(), at(`p=${north()}&${week}`))
+    expect(said).toMatchObject({
+      lines: [
+        { gear: 'auk-03', word: 'error', body: 'I/O error on sdb', atMs: NOW - DAY_MS },
+        { word: 'critical', body: 'temperature above threshold' },
+      ],
+      isMore: false,
+    })
+    await insertTexts(
+      db,
+      Array.from({ length: 40 }, (_, at) => text(3, `error ${at}`, 1.5)),
+    )
+    const many = await loadPast(present(), at(`p=${north()}&${week}`))
+    expect(many.said.lines).toHaveLength(30)
+    expect(many.said.isMore).toBe(true)
   })
   test('of many is a heat map, which names no more than it has', async () => {
     const past = await loadPast(present(), at(`p=system.cpu.utilization&${week}`))

@@ -20,6 +20,8 @@ import { type Raster, rasterOf, type Summary, type TimeWindow } from '#core/read
 import { rulesInForce, type Severity } from '#core/rules'
 import type { Unit } from '#core/units'
 import { changeSentence } from '#core/gear'
+import { graveTexts } from '#db/logs'
+import { SYSLOG_SEVERITIES } from '#protocols/syslog'
 import { alertSpans } from '#db/alerts'
 import { listGearChanges } from '#db/gear'
 import { drawings, percentiles, rasters } from '#db/readings'
@@ -127,7 +129,11 @@ export async function loadPast(present: Present, url: URL, columns = HEAT_COLUMN
   }
   const lines = await linesIn(given)
   const [statistics, drawn] = await Promise.all([statisticsOf(given, lines), drawnOf(given)])
-  const [panels, changes] = await Promise.all([panelsOf(given, lines, drawn), changesOf(given)])
+  const [panels, changes, said] = await Promise.all([
+    panelsOf(given, lines, drawn),
+    changesOf(given),
+    saidIn(given),
+  ])
   const curves = wanted.map(({ key, name, gearId, series, shows, measure }, index): PastCurve => ({
     key,
     name,
@@ -144,6 +150,7 @@ export async function loadPast(present: Present, url: URL, columns = HEAT_COLUMN
     raster,
     panels,
     changes,
+    said,
     curves,
     often: curves.length === 0 ? await oftenAsked(present) : [],
     percentilesFrom: statistics.from,
@@ -180,10 +187,15 @@ const isEach = ({ together, against, isRate }: Pick): boolean =>
 
 const MOST_CHANGES = 30
 
+/** Of what happened beside the curves something is said where there are few of them. */
+const drawnGear = ({ wanted, view }: Given): number[] =>
+  view === 'curves' ? [...new Set(wanted.flatMap(({ gearId }) => gearId ?? []))] : []
+
 /** What of the gear that is drawn has changed in the window, the newest first. */
-async function changesOf({ present, window, wanted, view }: Given) {
-  const gearIds = [...new Set(wanted.flatMap(({ gearId }) => gearId ?? []))]
-  if (view !== 'curves' || gearIds.length === 0) return []
+async function changesOf(given: Given) {
+  const { present, window } = given
+  const gearIds = drawnGear(given)
+  if (gearIds.length === 0) return []
   const changes = await listGearChanges(present.db, { gearIds, within: window, limit: MOST_CHANGES })
   return changes.map(({ id, atMs, gearId, gear, who, ...change }) => ({
     id,
@@ -193,6 +205,22 @@ async function changesOf({ present, window, wanted, view }: Given) {
     words: changeSentence(change),
     who,
   }))
+}
+
+const MOST_SAID = 30
+
+/** What the gear that is drawn said as an error or graver, the newest first; and whether there is more of it. */
+async function saidIn(given: Given) {
+  const { present, window } = given
+  const gearIds = drawnGear(given)
+  if (gearIds.length === 0) return { lines: [], isMore: false }
+  const lines = await graveTexts(present.db, gearIds, window, MOST_SAID + 1)
+  return {
+    lines: lines
+      .slice(0, MOST_SAID)
+      .map(({ severity, ...line }) => ({ ...line, word: SYSLOG_SEVERITIES[severity] ?? String(severity) })),
+    isMore: lines.length > MOST_SAID,
+  }
 }
 
 const RANKING_COLUMNS = 60

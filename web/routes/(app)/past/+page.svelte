@@ -25,6 +25,10 @@
   let { data, form }: PageProps = $props()
   const live = useLive()
   const timeZone = $derived(data.shell.site.timeZone)
+  const marks = $derived([
+    ...data.changes.map(({ atMs }) => ({ atMs, sign: '▾' })),
+    ...data.said.lines.map(({ atMs }) => ({ atMs, sign: '≡' })),
+  ])
   let lit = $state<string | null>(null)
   // Of many the busiest stand on top, until somebody sorts them otherwise.
   let sort = $derived(data.view === 'curves' ? '' : '-mean')
@@ -211,7 +215,7 @@
         <PastPanel
           {panel}
           curves={shown}
-          changes={data.changes.map(({ atMs }) => atMs)}
+          {marks}
           view={data.view}
           window={data.window}
           raster={data.raster}
@@ -236,6 +240,30 @@
           </li>
         {/each}
       </ul>
+    </Panel>
+  {/if}
+  {#if data.said.lines.length > 0}
+    <Panel
+      title="What was said meanwhile"
+      id="said"
+      note="≡ on the axis; errors and graver, the newest first"
+      class="mb-4"
+    >
+      <ul class="text-xs" data-testid="said">
+        {#each data.said.lines as line (line.id)}
+          <li class="truncate" title={line.body}>
+            <span class="text-ink-2">{formatMoment(line.atMs, live.nowMs, timeZone)}</span>
+            <Link href="/gear/{line.gearId}">{line.gear}</Link>
+            <span class="text-ink-2">{line.word}{line.times > 1 ? `, ${line.times} times` : ''}</span>
+            {line.body}
+          </li>
+        {/each}
+      </ul>
+      {#if data.said.isMore}<p class="text-ink-2 mt-1 text-xs">
+          There is more: <Link href="/logs?grave=3&from={data.window.fromMs}&to={data.window.toMs}"
+            >read it in Logs</Link
+          >.
+        </p>{/if}
     </Panel>
   {/if}
   <Panel aria-label="In numbers">

@@ -24,14 +24,14 @@ export const load: PageServerLoad = async ({ locals, depends, params }) => {
   if (row === undefined) error(404, 'Nothing is forecast here: it is not finite, or it is gone.')
   const today = Math.ceil(present.nowMs / DAY_MS) * DAY_MS
   const amountId = await seriesOfAmount(present.db, row)
-  const [days, marks, drivers] = await Promise.all([
+  const marks = (await listMarks(present.db, id)).get(id) ?? []
+  const [days, drivers] = await Promise.all([
     aggregate(present.db, amountId, {
       fromMs: today - PAST_DAYS * DAY_MS,
       toMs: today,
       bucketMs: DAY_MS,
     }),
-    listMarks(present.db, id),
-    whatDrives(present.db, row, { amountId, nowMs: present.nowMs }),
+    whatDrives(present.db, row, { amountId, nowMs: present.nowMs, marks }),
   ])
   return {
     row: aheadRow(row),
@@ -42,7 +42,7 @@ export const load: PageServerLoad = async ({ locals, depends, params }) => {
       ({ fromMs, max, min }) =>
         [Math.min(present.nowMs, fromMs + DAY_MS / 2), row.body.direction === 'up' ? max : min] as const,
     ),
-    marks: marks.get(id) ?? [],
+    marks,
     drivers,
     mayOperate: may(locals, 'operate'),
   }

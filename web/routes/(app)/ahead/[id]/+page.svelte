@@ -72,44 +72,20 @@
 </Panel>
 
 <div class="grid grid-cols-1 items-start gap-3.5 lg:grid-cols-3">
-  <Panel title="What if" note="nothing is saved">
-    <Table>
-      <tbody>
-        <tr><td>Growth goes on as now</td><td class="text-right font-semibold">{day(row.runOutMs)}</td></tr>
-        {#each body.whatIf as { growth, atMs } (growth)}
-          <tr><td>Growth {growth < 1 ? 'halves' : 'doubles'}</td><td class="text-right">{day(atMs)}</td></tr>
-        {/each}
-        {#each body.others as { line, atMs } (line.words)}
-          <tr><td>Line at {line.words}</td><td class="text-right">{day(atMs)}</td></tr>
-        {/each}
-      </tbody>
-    </Table>
-  </Panel>
-  <Proofs proofs={body.proofs} {amount} {timeZone} />
   <div class="grid gap-3.5">
-    {#if data.drivers !== null}<DrivesIt drivers={data.drivers} {day} />{/if}
-    <Panel title="Orders" note="an order stops the reminder until it should be there">
-      {#if row.order !== null}
-        <p>
-          <b class="font-[640]">{row.order.words}</b>, expected {day(Date.parse(row.order.expectedOn))}
-          <span class="text-ink-2 text-xs">noted by {row.order.by}</span>
-        </p>
-        {#if data.mayOperate}
-          <Form action="?/endOrder" class="mt-1">
-            <input type="hidden" name="id" value={row.order.id} />
-            <Button>Remove order</Button>
-          </Form>
-        {/if}
-      {:else if data.mayOperate}
-        {#if form !== null && 'message' in form && form.message}<p class="text-crit mb-2" role="alert">
-            {form.message}
-          </p>{/if}
-        <Form action="?/order" class="grid gap-2">
-          <Input label="Order" name="words" required maxlength="200" placeholder="Two drives, order 4711" />
-          <DateTimeInput label="Expected on" name="expectedOn" defaultValue={inTwoWeeks} />
-          <Button look="strong" class="justify-self-start">Save order</Button>
-        </Form>
-      {:else}<p class="text-ink-2 text-xs">No order noted.</p>{/if}
+    <Panel title="What if" note="nothing is saved">
+      <Table>
+        <tbody>
+          <tr><td>Growth goes on as now</td><td class="text-right font-semibold">{day(row.runOutMs)}</td></tr>
+          {#each body.whatIf as { growth, atMs } (growth)}
+            <tr><td>Growth {growth < 1 ? 'halves' : 'doubles'}</td><td class="text-right">{day(atMs)}</td></tr
+            >
+          {/each}
+          {#each body.others as { line, atMs } (line.words)}
+            <tr><td>Line at {line.words}</td><td class="text-right">{day(atMs)}</td></tr>
+          {/each}
+        </tbody>
+      </Table>
     </Panel>
     {#if steps.length > 0}
       <Panel title="Jumps" note="a jump counts as a one-off unless somebody says otherwise">
@@ -136,4 +112,31 @@
       </Panel>
     {/if}
   </div>
+  <div class="grid gap-3.5">
+    <Panel title="Orders" note="an order stops the reminder until it should be there">
+      {#if row.order !== null}
+        <p>
+          <b class="font-[640]">{row.order.words}</b>, expected {day(Date.parse(row.order.expectedOn))}
+          <span class="text-ink-2 text-xs">noted by {row.order.by}</span>
+        </p>
+        {#if data.mayOperate}
+          <Form action="?/endOrder" class="mt-1">
+            <input type="hidden" name="id" value={row.order.id} />
+            <Button>Remove order</Button>
+          </Form>
+        {/if}
+      {:else if data.mayOperate}
+        {#if form !== null && 'message' in form && form.message}<p class="text-crit mb-2" role="alert">
+            {form.message}
+          </p>{/if}
+        <Form action="?/order" class="grid gap-2">
+          <Input label="Order" name="words" required maxlength="200" placeholder="Two drives, order 4711" />
+          <DateTimeInput label="Expected on" name="expectedOn" defaultValue={inTwoWeeks} />
+          <Button look="strong" class="justify-self-start">Save order</Button>
+        </Form>
+      {:else}<p class="text-ink-2 text-xs">No order noted.</p>{/if}
+    </Panel>
+    <Proofs proofs={body.proofs} {amount} {timeZone} />
+  </div>
+  {#if data.drivers !== null}<DrivesIt drivers={data.drivers} {day} />{/if}
 </div>
