@@ -91,6 +91,8 @@ test('who made a jump is named, where one made at least half of it', () => {
   expect(of(jumped('a', 290), jumped('bb', 10)).jumps).toEqual([{ atMs, id: 1, name: 'a', size: 292 }])
   expect(of(jumped('a', 290), jumped('bb', 10)).first.map(({ perDay }) => Math.round(perDay))).toEqual([1, 1])
   expect(of(jumped('a', 100), jumped('bb', 100), jumped('ccc', 100)).jumps).toEqual([])
+  const long = driversOf([jumped('a', 290)], whole, { ...span, jumpsMs: [atMs, atMs - DAY_MS] })
+  expect(long.jumps, 'two days in a row are one').toEqual([{ atMs, id: 1, name: 'a', size: 293 }])
 })
 
 test('the strongest come first, the rest together; one that is new says since when', () => {

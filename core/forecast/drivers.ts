@@ -63,7 +63,7 @@ export function drivenBy({
             kinds: ['machine'],
             measure: 'system.disk.io.write',
             as: 'flow',
-            words: 'what they write on this array',
+            words: 'what they write there',
           }
         : null
     default:
@@ -155,11 +155,26 @@ export function slopeOfDays({ days, means }: DailyMeans, jumpDays: readonly numb
   return cross / square
 }
 
+/** Jumps on days in a row are one that took longer: its first day, its last, and when it was over. */
+function together(jumpsMs: readonly number[]): { first: number; last: number; atMs: number }[] {
+  const found: { first: number; last: number; atMs: number }[] = []
+  for (const atMs of [...jumpsMs].sort((a, b) => a - b)) {
+    const day = Math.floor(atMs / DAY_MS)
+    const before = found.at(-1)
+    if (before !== undefined && day <= before.last + 1) Object.assign(before, { last: day, atMs })
+    else found.push({ first: day, last: day, atMs })
+  }
+  return found
+}
+
 /** Who made at least half of a jump: by the means of the days around it. */
-function madeBy(users: readonly User[], whole: DailyMeans, atMs: number): JumpMade | null {
-  const day = Math.floor(atMs / DAY_MS)
+function madeBy(
+  users: readonly User[],
+  whole: DailyMeans,
+  { first, last, atMs }: ReturnType<typeof together>[number],
+): JumpMade | null {
   const jumpOf = ({ days, means }: DailyMeans): number => {
-    const [before, after] = [means[days.indexOf(day - 1)], means[days.indexOf(day + 1)]]
+    const [before, after] = [means[days.indexOf(first - 1)], means[days.indexOf(last + 1)]]
     return before === undefined || after === undefined ? Number.NaN : after - before
   }
   const size = jumpOf(whole)
@@ -223,7 +238,7 @@ export function driversOf(
     others: { count: rest.length, perDay: sum(rest) },
     perDay: sum(drivers),
     whole: Number.isFinite(own) ? own : null,
-    jumps: whole === null ? [] : jumpsMs.flatMap((atMs) => madeBy(users, whole, atMs) ?? []),
+    jumps: whole === null ? [] : together(jumpsMs).flatMap((jump) => madeBy(users, whole, jump) ?? []),
     tooShort: users.length - known.length,
   }
 }

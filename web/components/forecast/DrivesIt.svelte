@@ -42,8 +42,8 @@
   <p class="mb-1">
     {drivers.sentence}
     {#each drivers.jumps as { atMs, id, name, size } (atMs)}
-      The {size > 0 ? 'rise' : 'fall'} of {amount(Math.abs(size))} on {day(atMs)} came from
-      <Link href="/gear/{id}">{name}</Link>.
+      Of the {size > 0 ? 'rise' : 'fall'} on {day(atMs)}
+      <Link href="/gear/{id}">{name}</Link> made {amount(Math.abs(size))}.{' '}
     {/each}
   </p>
   {#if drivers.first.length > 0}

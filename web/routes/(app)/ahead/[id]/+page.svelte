@@ -71,7 +71,12 @@
   />
 </Panel>
 
-<div class="grid grid-cols-1 items-start gap-3.5 lg:grid-cols-3">
+<div
+  class={[
+    'grid grid-cols-1 items-start gap-3.5',
+    data.drivers === null ? 'lg:grid-cols-2' : 'lg:grid-cols-3',
+  ]}
+>
   <div class="grid gap-3.5">
     <Panel title="What if" note="nothing is saved">
       <Table>
