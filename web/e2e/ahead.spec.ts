@@ -21,6 +21,12 @@ test('what is finite is on one axis of dates; what it is too early for is counte
   await expect(page.getByTestId('sentence')).toContainText('d04 in skua-1: too early to say.')
   await expect(page.getByTestId('ahead-chart').locator('canvas')).toBeVisible()
 
+  // Who writes on the array that the drive is of: machines, by way of their datastores.
+  const drivers = page.getByTestId('drivers')
+  await expect(drivers).toContainText(/what they write there, since/)
+  await expect(drivers.getByRole('row').first()).toContainText(/(GiB|TiB) a day/)
+  await expect(drivers).toContainText(/\d+ others/)
+
   await page.getByRole('textbox', { name: 'Order' }).fill('two drives, order 4711')
   await page.getByRole('button', { name: 'Save order' }).click()
   const orders = page.getByRole('region', { name: 'Orders' })
