@@ -3,7 +3,7 @@ import { connect as connectTcp, type Socket } from 'node:net'
 import { setTimeout as pause } from 'node:timers/promises'
 import { gzipSync } from 'node:zlib'
 import { strToU8, unzipSync, zipSync } from 'fflate'
-import { writeWorkbook } from '../web/server/gear/workbook.ts'
+import { writeWorkbook } from '../web/server/platform/workbook.ts'
 import type { Installation } from './installation.ts'
 import { payload, tokenOf } from './senders.ts'
 

@@ -1,5 +1,5 @@
 import type { Listing } from '#db/forecast'
-import type { Sheet } from '../gear/workbook.ts'
+import type { Sheet } from '../platform/workbook.ts'
 import { aheadRow } from './ahead.ts'
 
 const dayOf = (ms: number | null): string => (ms === null ? '' : new Date(ms).toISOString().slice(0, 10))

@@ -5,7 +5,7 @@ import { recordGearChanges, listGear, updateGear, listOwnFields, type OwnField, 
 import { announce, recordChange } from '#db/platform'
 import type { InventoryRow, PartInventoryRow } from './inventory.ts'
 import { Refused } from '../platform/refused.ts'
-import { MOST_CELLS, readWorkbook, type Sheet } from './workbook.ts'
+import { MOST_CELLS, readWorkbook, type Sheet } from '../platform/workbook.ts'
 
 const GEAR_COLUMNS = [
   ['Id', 'id'],

@@ -1,7 +1,7 @@
 import { measureOf } from '#core/catalogue'
 import { UNITS, wallClock } from '#core/units'
 import type { Present } from '../platform/present.ts'
-import type { Sheet } from '../gear/workbook.ts'
+import type { Sheet } from '../platform/workbook.ts'
 import { loadPast, type PastView } from './past.ts'
 
 const FILE_COLUMNS = 2000

@@ -1,6 +1,6 @@
 import { listForecasts } from '#db/forecast'
 import { asCsv } from '$lib/server/gear/inventoryFile'
-import { writeWorkbook } from '$lib/server/gear/workbook'
+import { writeWorkbook } from '$lib/server/platform/workbook'
 import { aheadSheet } from '$lib/server/forecast/aheadSheet'
 import { presentOf } from '$lib/server/platform/present'
 import type { RequestHandler } from './$types'

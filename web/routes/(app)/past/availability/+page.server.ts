@@ -1,5 +1,5 @@
 import { loadAvailability } from '$lib/server/past/availability'
-import { askOverWeeks } from '$lib/server/past/overWeeks'
+import { askOverWeeks } from '$lib/server/past/askedWindow'
 import { presentOf } from '$lib/server/platform/present'
 import { loadRuleOptions } from '$lib/server/rules/rules'
 import type { PageServerLoad } from './$types'

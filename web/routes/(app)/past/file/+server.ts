@@ -1,5 +1,5 @@
 import { asCsv } from '$lib/server/gear/inventoryFile'
-import { writeWorkbook } from '$lib/server/gear/workbook'
+import { writeWorkbook } from '$lib/server/platform/workbook'
 import { pastSheets } from '$lib/server/past/pastSheets'
 import { presentOf } from '$lib/server/platform/present'
 import type { RequestHandler } from './$types'

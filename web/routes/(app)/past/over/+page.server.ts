@@ -1,5 +1,5 @@
 import { loadOver } from '$lib/server/past/over'
-import { askOverWeeks, sayScale } from '$lib/server/past/overWeeks'
+import { askOverWeeks, sayScale } from '$lib/server/past/askedWindow'
 import { presentOf } from '$lib/server/platform/present'
 import { may } from '$lib/server/platform/signedIn'
 import { loadRuleOptions } from '$lib/server/rules/rules'

@@ -3,7 +3,7 @@ import { inventoryFilterOf, fitsInventory } from '#core/gear'
 import { installation } from '$lib/server/platform/installation'
 import { loadInventory, loadPartInventory } from '$lib/server/gear/inventory'
 import { asCsv, gearSheet, partSheet } from '$lib/server/gear/inventoryFile'
-import { writeWorkbook } from '$lib/server/gear/workbook'
+import { writeWorkbook } from '$lib/server/platform/workbook'
 import type { RequestHandler } from './$types'
 
 /** What is shown, as a file: with the same filter in the address. */

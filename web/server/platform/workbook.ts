@@ -1,7 +1,7 @@
 import { join } from 'node:path'
 import { Worker } from 'node:worker_threads'
 import writeExcelFile from 'write-excel-file/node'
-import { Refused } from '../platform/refused.ts'
+import { Refused } from './refused.ts'
 
 export interface Sheet {
   readonly name: string
@@ -51,7 +51,7 @@ export const MOST_CELLS = { rows: 20_000, columns: 200 } as const
 const READ_MS = 15_000
 const MEMORY_MB = 256
 /** It runs from its file, in a thread of its own: the application starts it from the folder that it lies in. */
-const READER = join(process.cwd(), 'web/server/gear/workbookReader.mjs')
+const READER = join(process.cwd(), 'web/server/platform/workbookReader.mjs')
 
 interface Answer {
   readonly table?: string[][]
