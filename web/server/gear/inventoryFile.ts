@@ -1,5 +1,4 @@
 import { parse } from 'csv-parse/sync'
-import { stringify } from 'csv-stringify/sync'
 import { type Db, within } from '#db/platform'
 import { recordGearChanges, listGear, updateGear, listOwnFields, type OwnField, writeOwn } from '#db/gear'
 import { announce, recordChange } from '#db/platform'
@@ -48,17 +47,6 @@ export const partSheet = (rows: readonly PartInventoryRow[]): Sheet => ({
   head: PART_COLUMNS.map(([head]) => head),
   rows: rows.map((row) => PART_COLUMNS.map(([, key]) => row[key])),
 })
-
-/** CSV (RFC 4180). A cell that a spreadsheet would take for a formula gets an apostrophe in front. */
-/** A time as ISO 8601 has it, to the minute. */
-const asText = (cell: string | number | Date): string | number =>
-  cell instanceof Date ? cell.toISOString().slice(0, 16).replace('T', ' ') : cell
-
-export const asCsv = ({ head, rows }: Sheet): string =>
-  stringify([[...head], ...rows.map((row) => row.map(asText))], {
-    escape_formulas: true,
-    record_delimiter: 'windows',
-  })
 
 type Line = { readonly number: number; readonly cells: ReadonlyMap<string, string> }
 

@@ -1,5 +1,5 @@
 import { listForecasts } from '#db/forecast'
-import { asCsv } from '$lib/server/gear/inventoryFile'
+import { asCsv } from '$lib/server/platform/csv'
 import { writeWorkbook } from '$lib/server/platform/workbook'
 import { aheadSheet } from '$lib/server/forecast/aheadSheet'
 import { presentOf } from '$lib/server/platform/present'

@@ -1,4 +1,4 @@
-import { asCsv } from '$lib/server/gear/inventoryFile'
+import { asCsv } from '$lib/server/platform/csv'
 import { writeWorkbook } from '$lib/server/platform/workbook'
 import { pastSheets } from '$lib/server/past/pastSheets'
 import { presentOf } from '$lib/server/platform/present'

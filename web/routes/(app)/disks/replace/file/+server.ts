@@ -1,5 +1,5 @@
 import { loadReplacements } from '$lib/server/disks/disks'
-import { asCsv } from '$lib/server/gear/inventoryFile'
+import { asCsv } from '$lib/server/platform/csv'
 import { presentOf } from '$lib/server/platform/present'
 import type { RequestHandler } from './$types'
 
