@@ -19,17 +19,14 @@ import {
 import { type Raster, rasterOf, type Summary, type TimeWindow } from '#core/readings'
 import { rulesInForce, type Severity } from '#core/rules'
 import type { Unit } from '#core/units'
-import { changeSentence } from '#core/gear'
-import { graveTexts } from '#db/logs'
-import { SYSLOG_SEVERITIES } from '#protocols/syslog'
 import { alertSpans } from '#db/alerts'
-import { listGearChanges } from '#db/gear'
 import { drawings, percentiles, rasters } from '#db/readings'
 import { listSubjects, type SubjectRow } from '#db/rules'
 import { listRacks, listRooms } from '#db/site'
 import { listClocks } from '#db/sources'
 import type { Present } from '../platform/present.ts'
 import { windowIn } from '../readings/window.ts'
+import { besideCurves } from './beside.ts'
 import { combined, type Member, nameOf, type Wanted } from './combined.ts'
 import { oftenAsked, picksIn, placeWords } from './picks.ts'
 
@@ -129,10 +126,11 @@ export async function loadPast(present: Present, url: URL, columns = HEAT_COLUMN
   }
   const lines = await linesIn(given)
   const [statistics, drawn] = await Promise.all([statisticsOf(given, lines), drawnOf(given)])
-  const [panels, changes, said] = await Promise.all([
+  // Of what happened beside the curves something is said where there are few of them.
+  const gearIds = view === 'curves' ? wanted.flatMap(({ gearId }) => gearId ?? []) : []
+  const [panels, beside] = await Promise.all([
     panelsOf(given, lines, drawn),
-    changesOf(given),
-    saidIn(given),
+    besideCurves(present.db, [...new Set(gearIds)], window),
   ])
   const curves = wanted.map(({ key, name, gearId, series, shows, measure }, index): PastCurve => ({
     key,
@@ -149,8 +147,7 @@ export async function loadPast(present: Present, url: URL, columns = HEAT_COLUMN
     view,
     raster,
     panels,
-    changes,
-    said,
+    ...beside,
     curves,
     often: curves.length === 0 ? await oftenAsked(present) : [],
     percentilesFrom: statistics.from,
@@ -184,44 +181,6 @@ interface Given {
 
 const isEach = ({ together, against, isRate }: Pick): boolean =>
   together === 'each' && against === null && !isRate
-
-const MOST_CHANGES = 30
-
-/** Of what happened beside the curves something is said where there are few of them. */
-const drawnGear = ({ wanted, view }: Given): number[] =>
-  view === 'curves' ? [...new Set(wanted.flatMap(({ gearId }) => gearId ?? []))] : []
-
-/** What of the gear that is drawn has changed in the window, the newest first. */
-async function changesOf(given: Given) {
-  const { present, window } = given
-  const gearIds = drawnGear(given)
-  if (gearIds.length === 0) return []
-  const changes = await listGearChanges(present.db, { gearIds, within: window, limit: MOST_CHANGES })
-  return changes.map(({ id, atMs, gearId, gear, who, ...change }) => ({
-    id,
-    atMs,
-    gearId,
-    gear,
-    words: changeSentence(change),
-    who,
-  }))
-}
-
-const MOST_SAID = 30
-
-/** What the gear that is drawn said as an error or graver, the newest first; and whether there is more of it. */
-async function saidIn(given: Given) {
-  const { present, window } = given
-  const gearIds = drawnGear(given)
-  if (gearIds.length === 0) return { lines: [], isMore: false }
-  const lines = await graveTexts(present.db, gearIds, window, MOST_SAID + 1)
-  return {
-    lines: lines
-      .slice(0, MOST_SAID)
-      .map(({ severity, ...line }) => ({ ...line, word: SYSLOG_SEVERITIES[severity] ?? String(severity) })),
-    isMore: lines.length > MOST_SAID,
-  }
-}
 
 const RANKING_COLUMNS = 60
 
