@@ -42,8 +42,10 @@
   <p class="mb-1">
     {drivers.sentence}
     {#each drivers.jumps as { atMs, id, name, size } (atMs)}
-      Of the {size > 0 ? 'rise' : 'fall'} on {day(atMs)}
-      <Link href="/gear/{id}">{name}</Link> made {amount(Math.abs(size))}.{' '}
+      <span class="block"
+        >Of the {size > 0 ? 'rise' : 'fall'} on {day(atMs)}
+        <Link href="/gear/{id}">{name}</Link> made {amount(Math.abs(size))}.</span
+      >
     {/each}
   </p>
   {#if drivers.first.length > 0}
