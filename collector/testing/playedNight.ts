@@ -424,7 +424,10 @@ function untoldOf(tells: NightTells, mails: readonly Received[], beganMs: number
   return isTold ? [] : [`${String(tells.subject)} within ${tells.withinS} s of minute ${tells.fromMin}`]
 }
 
-/** Messages that said *new* of what had begun before all was mended, or long before they left. */
+/**
+ * Messages that said *new* of what had begun before all was mended, or long before they left; not of what goes on by itself
+ * in the demo, whose time has nothing to do with the night's.
+ */
 async function staleOf(db: Db, beganMs: number, lastMendMs: number): Promise<string[]> {
   const rows = await db
     .selectFrom('message')
@@ -435,7 +438,7 @@ async function staleOf(db: Db, beganMs: number, lastMendMs: number): Promise<str
     .where('message.sentAt', '>=', new Date(beganMs))
     .execute()
   return rows.flatMap(({ subject, sentAt, sinceAt, openedAt }) => {
-    if (!/\] New: /.test(subject)) return []
+    if (!/\] New: /.test(subject) || isOwnStory(subject)) return []
     const isAfterEnd = lastMendMs > 0 && sentAt!.getTime() > lastMendMs && sinceAt.getTime() < lastMendMs
     const isLate = sentAt!.getTime() - openedAt.getTime() > 3 * MINUTE_MS
     return isAfterEnd || isLate ? [subject] : []

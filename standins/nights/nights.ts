@@ -201,7 +201,7 @@ export const NIGHTS: readonly Night[] = [
       { atMin: 40, does: 'mend', gear: 'petrel-05' },
     ],
     tells: [
-      { subject: /(New|Still there after .*): Fan 2 .*petrel-05/, fromMin: 21, withinS: 90 },
+      { subject: /(New|Still open after .*): Fan 2 .*petrel-05/, fromMin: 21, withinS: 90 },
       { subject: /Cleared: .*petrel-05/, fromMin: 40, withinS: 240 },
     ],
     most: { rows: 1, messages: 4 },
@@ -231,7 +231,7 @@ export const NIGHTS: readonly Night[] = [
     ],
     tells: [
       { subject: /New: UPS harbour-B on battery/, fromMin: 1, withinS: 60 },
-      { subject: /(Still there after|New).*: .*Fan 1 .*petrel-08/, fromMin: 24, withinS: 180 },
+      { subject: /(Still open after|New).*: .*Fan 1 .*petrel-08/, fromMin: 24, withinS: 180 },
       { subject: /Cleared: .*petrel-08/, fromMin: 35, withinS: 240 },
     ],
     most: { rows: 2, messages: 10 },
