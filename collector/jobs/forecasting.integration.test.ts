@@ -6,8 +6,8 @@ import { listDrives, writeRatings } from '#db/disks'
 import { countDue, findForecast, insertOrder, listForecasts, writeLeadTime, writeMark } from '#db/forecast'
 import type { Db } from '#db/platform'
 import { sealPast } from '#db/readings'
-import { insertSource } from '#db/sources'
 import { freshDatabase } from '#db/testing/database'
+import { madeSource } from '#db/testing/series'
 import { makeForecasts, measurePaces } from './forecasting.ts'
 
 const NOW = Date.UTC(2026, 10, 27)
@@ -59,15 +59,7 @@ async function layDown(key: string, days: number, valueAt: (day: number) => numb
 
 beforeAll(async () => {
   ;({ db, drop } = await freshDatabase())
-  sourceId = await insertSource(db, {
-    name: 'made',
-    protocol: 'redfish',
-    address: 'https://127.0.0.1',
-    settings: {},
-    intervalSeconds: 60,
-    credentialId: null,
-    token: null,
-  })
+  sourceId = await madeSource(db, 'made')
   await newPart('store', 'filesystem', [
     'system.filesystem.utilization',
     'system.filesystem.usage',

@@ -5,8 +5,8 @@ import { endOrder, insertOrder } from '#db/forecast'
 import type { Db } from '#db/platform'
 import { sealPast } from '#db/readings'
 import { deleteRule, insertRule } from '#db/rules'
-import { insertSource } from '#db/sources'
 import { freshDatabaseWithJobs } from '#db/testing/jobs'
+import { madeSource } from '#db/testing/series'
 import { makeForecasts } from '../jobs/forecasting.ts'
 import { Notifier } from '../notify/notifier.ts'
 import { AheadRules } from './aheadRules.ts'
@@ -24,15 +24,7 @@ const ids: Record<string, number> = {}
 beforeAll(async () => {
   ;({ db, drop } = await freshDatabaseWithJobs())
   rules = new AheadRules(db, new AlertWriter(db, new Notifier(randomBytes(32))), () => Promise.resolve(true))
-  sourceId = await insertSource(db, {
-    name: 'made',
-    protocol: 'redfish',
-    address: 'https://127.0.0.1',
-    settings: {},
-    intervalSeconds: 60,
-    credentialId: null,
-    token: null,
-  })
+  sourceId = await madeSource(db, 'made')
   for (const name of ['slow', 'quick']) await newStore(name)
   // With 7 of 10 TiB and 10 GiB a day the critical line is four months ahead.
   for (const name of ['slow', 'quick']) await fill(name, 120, 60, 7 * TIB, 10)

@@ -116,7 +116,7 @@ export interface Drivers {
   readonly tooShort: number
 }
 
-export const LEAST_DAYS = 3
+const LEAST_DAYS = 3
 const MOST_DAYS = 30
 const LATE_DAYS = 2
 
@@ -265,7 +265,7 @@ const WORTH_NAMING = 0.005
 /** Who it is, in a sentence: one that makes up half of what comes, or two that do. */
 export function driversSentence({ first, others, perDay }: Drivers, as: DrivenBy['as']): string {
   const count = first.length + others.count
-  if (count === 0) return 'Too little is known of what uses it: fewer than three days.'
+  if (count === 0) return 'Too little is known of what uses it.'
   const rising = first.filter((driver) => driver.perDay > 0)
   const all = rising.reduce((sum, driver) => sum + driver.perDay, 0) + Math.max(0, others.perDay)
   const held = first.reduce((sum, { now }) => sum + Math.abs(now), 0)

@@ -3,6 +3,7 @@ export {
   feedSentence,
   type Feeds,
   feedsOf,
+  isNeededFirst,
   needOf,
   NODE_HEIGHT,
   NODE_WIDTH,

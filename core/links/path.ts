@@ -86,12 +86,15 @@ const band = (kind: GearKind | 'group'): number => BAND_OF[kind] ?? 0
 /** More of a kind that hang on the same things are drawn as one. */
 const MOST_ALONE = 6
 
+/** In links of these kinds the one that is needed stands first; in all others the one that needs. */
+export const isNeededFirst = (kind: PathLink['kind']): boolean => kind === 'hosts' || kind === 'contains'
+
 /** Of a link: who needs whom. */
 export function needOf(link: Pick<PathLink, 'kind' | 'fromId' | 'toId'>): {
   readonly who: number
   readonly whom: number
 } {
-  const turned = link.kind === 'hosts' || link.kind === 'contains'
+  const turned = isNeededFirst(link.kind)
   return turned ? { who: link.toId, whom: link.fromId } : { who: link.fromId, whom: link.toId }
 }
 

@@ -1,5 +1,6 @@
 import { sql } from 'kysely'
 import type { DrivenBy } from '#core/forecast'
+import { isNeededFirst } from '#core/links'
 import type { Db } from '#db/platform'
 
 export interface UserRow {
@@ -12,7 +13,9 @@ export interface UserRow {
 }
 
 /** Whose readings are read for one answer, at most. */
-export const MOST_USERS = 500
+const MOST_USERS = 500
+/** And so many parts of each. */
+const MOST_PARTS = 32
 
 /**
  * Who hangs on a gear by some links, one step each, and is measured by what counts.
@@ -25,11 +28,9 @@ export async function listUsers(
 ): Promise<{ readonly users: UserRow[]; readonly all: number }> {
   let ids = [gearId]
   for (const kind of links) {
-    // Who hosts and who contains stands first in its link; else the one that needs.
-    const [whom, who] =
-      kind === 'hosts' || kind === 'contains'
-        ? (['fromGearId', 'toGearId'] as const)
-        : (['toGearId', 'fromGearId'] as const)
+    const [whom, who] = isNeededFirst(kind)
+      ? (['fromGearId', 'toGearId'] as const)
+      : (['toGearId', 'fromGearId'] as const)
     const rows = await db
       .selectFrom('link')
       .select(`${who} as id`)
@@ -64,7 +65,7 @@ export async function listUsers(
     users: rows.slice(0, MOST_USERS).map(({ id, name, whole, parts, processors }) => ({
       id,
       name,
-      seriesIds: whole === null ? parts! : [whole],
+      seriesIds: whole === null ? parts!.slice(0, MOST_PARTS) : [whole],
       processors: countOf(processors),
     })),
   }

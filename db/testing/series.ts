@@ -5,11 +5,10 @@ import { insertSource } from '../sources/sources.ts'
 let made = 0
 const MEASURES: readonly MeasureKey[] = ['hw.temperature', 'hw.voltage', 'hw.fan.speed']
 
-/** A source with one gear and some series, without any reading. */
-export async function newSeries(db: Db, count: number): Promise<{ sourceId: number; seriesIds: number[] }> {
-  made += 1
-  const sourceId = await insertSource(db, {
-    name: `made source ${made}`,
+/** A source that nobody reads. */
+export const madeSource = (db: Db, name: string): Promise<number> =>
+  insertSource(db, {
+    name,
     protocol: 'redfish',
     address: 'https://127.0.0.1',
     settings: {},
@@ -17,6 +16,11 @@ export async function newSeries(db: Db, count: number): Promise<{ sourceId: numb
     credentialId: null,
     token: null,
   })
+
+/** A source with one gear and some series, without any reading. */
+export async function newSeries(db: Db, count: number): Promise<{ sourceId: number; seriesIds: number[] }> {
+  made += 1
+  const sourceId = await madeSource(db, `made source ${made}`)
   const gear = await db
     .insertInto('gear')
     .values({

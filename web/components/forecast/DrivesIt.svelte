@@ -90,11 +90,12 @@
       </tbody>
     </Table>
   {/if}
-  {#if drivers.tooShort > 0 && drivers.first.length > 0}<p class="text-ink-2 mt-1 text-xs">
-      Of {drivers.tooShort} more fewer than three days are known.
+  {#if drivers.tooShort > 0}<p class="text-ink-2 mt-1 text-xs">
+      Of {drivers.tooShort} fewer than three days are known.
     </p>{/if}
   {#if drivers.notRead > 0}<p class="text-ink-2 mt-1 text-xs">
-      {drivers.notRead} more are left out: {by.isOfProcessors === true
+      {drivers.notRead}
+      {drivers.notRead === 1 ? 'is' : 'are'} left out: {by.isOfProcessors === true
         ? 'nobody says how many processors they have'
         : 'so many are not read at once'}.
     </p>{/if}

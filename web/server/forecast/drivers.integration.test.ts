@@ -4,8 +4,8 @@ import { findForecast } from '#db/forecast'
 import { drawLink } from '#db/links'
 import type { Db } from '#db/platform'
 import { sealPast } from '#db/readings'
-import { insertSource } from '#db/sources'
 import { freshDatabaseWithJobs } from '#db/testing/jobs'
+import { madeSource } from '#db/testing/series'
 import { makeForecasts } from '../../../collector/jobs/forecasting.ts'
 import { whatDrives } from './drivers.ts'
 
@@ -75,15 +75,7 @@ async function drives(seriesId: number, amountId = seriesId) {
 
 beforeAll(async () => {
   ;({ db, drop } = await freshDatabaseWithJobs())
-  sourceId = await insertSource(db, {
-    name: 'made',
-    protocol: 'redfish',
-    address: 'https://127.0.0.1',
-    settings: {},
-    intervalSeconds: 60,
-    credentialId: null,
-    token: null,
-  })
+  sourceId = await madeSource(db, 'made')
   const store = await gear('gannet-02', 'store')
   const used = (daysAgo: number): number => 6 * TIB - daysAgo * 20 * GIB
   at['usage'] = await series({ gearId: store }, 'system.filesystem.usage', used)

@@ -7,6 +7,7 @@ import {
   driversOf,
   driversSentence,
   driversSince,
+  HOUR_MS,
   type Mark,
   type Seen,
   type User,
@@ -45,7 +46,7 @@ export async function whatDrives(
   if (users.length === 0) return null
   const growth = row.body.seen.find((each) => each.what === 'growth')
   const fromMs = driversSince(by.as === 'growth' && growth !== undefined ? growth.sinceMs : null, nowMs)
-  const toMs = Math.ceil(nowMs / 3_600_000) * 3_600_000
+  const toMs = Math.ceil(nowMs / HOUR_MS) * HOUR_MS
   const isSameUnit = by.measure === row.body.measure && by.isOfProcessors !== true
   const hours = await hoursOfMany(
     db,

@@ -4,8 +4,8 @@ import { insertQuiet } from '#db/alerts'
 import { insertGroup } from '#db/gear'
 import type { Db } from '#db/platform'
 import { sealPast } from '#db/readings'
-import { insertSource } from '#db/sources'
 import { freshDatabase } from '#db/testing/database'
+import { madeSource } from '#db/testing/series'
 import { Present } from '../platform/present.ts'
 import { nodesOf } from '../links/paths.ts'
 import { keptByServices, loadAvailability } from './availability.ts'
@@ -57,15 +57,7 @@ async function server(
 
 beforeAll(async () => {
   ;({ db, drop } = await freshDatabase())
-  sourceId = await insertSource(db, {
-    name: 'made',
-    protocol: 'redfish',
-    address: 'https://127.0.0.1',
-    settings: {},
-    intervalSeconds: 60,
-    credentialId: null,
-    token: null,
-  })
+  sourceId = await madeSource(db, 'made')
   const one = await server(
     'eider-1',
     [

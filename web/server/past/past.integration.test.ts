@@ -110,6 +110,15 @@ test('many series at once are what each is by itself', async () => {
   }
 })
 
+async function gearOf(seriesId: number): Promise<number> {
+  const row = await db
+    .selectFrom('series')
+    .select('gearId')
+    .where('id', '=', seriesId)
+    .executeTakeFirstOrThrow()
+  return row.gearId
+}
+
 describe('a pick', () => {
   test('of a few is drawn as curves, with the percentiles of every reading', async () => {
     const past = await loadPast(present(), at(`p=${north()}&${week}`))
@@ -147,11 +156,7 @@ describe('a pick', () => {
     )
   })
   test('has what changed of its gear meanwhile beside it', async () => {
-    const { gearId } = await db
-      .selectFrom('series')
-      .select('gearId')
-      .where('id', '=', ids[2]!)
-      .executeTakeFirstOrThrow()
+    const gearId = await gearOf(ids[2]!)
     const change = { what: 'fact', subject: 'firmware', was: '1', became: '2' } as const
     await recordGearChanges(db, gearId, [change], null, new Date(NOW - DAY_MS))
     await recordGearChanges(db, gearId, [change], null, new Date(NOW - 9 * DAY_MS))
@@ -161,11 +166,7 @@ describe('a pick', () => {
     ])
   })
   test('has what its gear said as an error beside it, and nothing that is no error, or of others', async () => {
-    const { gearId } = await db
-      .selectFrom('series')
-      .select('gearId')
-      .where('id', '=', ids[2]!)
-      .executeTakeFirstOrThrow()
+    const gearId = await gearOf(ids[2]!)
     const text = (severity: number, body: string, daysAgo: number, of: number | null = gearId) => ({
       heardAt: new Date(NOW - daysAgo * DAY_MS),
       saidAt: null,
