@@ -10,11 +10,15 @@ const rooms = '{core,protocols,db,standins,collector,web,bench,bin}'
  * They run beside the others, and are so many that both take about as long.
  */
 const KILLED = [
+  'bin/postgres.integration.test.ts',
+  'bin/start.integration.test.ts',
   'collector/intake/crash.integration.test.ts',
   'collector/intake/killed.integration.test.ts',
   'collector/rekey.integration.test.ts',
   'collector/intake/clock.integration.test.ts',
   'collector/intake/leases.integration.test.ts',
+  'collector/intake/full.integration.test.ts',
+  'collector/judging/twoAtOnce.integration.test.ts',
   'collector/notify/storm.integration.test.ts',
 ]
 

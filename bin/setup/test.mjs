@@ -1,6 +1,6 @@
 // Everything that CI runs, step by step. The last line is “N passed, N failed”.
 import { mkdtempSync, readFileSync, rmSync, chmodSync } from 'node:fs'
-import { tmpdir } from 'node:os'
+import { setPriority, tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { spawn } from 'node:child_process'
 import { buildWeb, checkNode, HOME, installDebian, installPackages, run } from './packages.mjs'
@@ -15,9 +15,15 @@ Installs first what is missing: npm packages, Debian's PostgreSQL and Chromium (
 
 The last line is “N passed, N failed”.`
 
-const STEPS = ['types', 'lint', 'boundaries', 'unit', 'integration', 'browser']
-/** Steps that can be done side by side. */
-const STILL = ['types', 'lint', 'boundaries']
+/**
+ * What only reads the sources, and what waits for most of its time, stand side by side: each of these goes through its steps.
+ * The browser comes after them, alone.
+ */
+const BESIDE = [
+  ['unit', 'integration'],
+  ['boundaries', 'types', 'lint'],
+]
+const STEPS = [...BESIDE.flat(), 'browser']
 
 /** @typedef {{ passed: number, failed: number }} Count */
 
@@ -70,9 +76,11 @@ await command(async () => {
       total.failed += count.failed
     }
     const isAsked = (/** @type {string} */ step) => asked.length === 0 || asked.includes(step)
-    // What only reads the sources takes one core each.
-    await Promise.all(STILL.filter(isAsked).map(run))
-    for (const step of STEPS.filter((each) => !STILL.includes(each)).filter(isAsked)) await run(step)
+    const inOrder = async (/** @type {string[]} */ steps) => {
+      for (const step of steps.filter(isAsked)) await run(step)
+    }
+    await Promise.all(BESIDE.map(inOrder))
+    await inOrder(['browser'])
   } finally {
     rmSync(scratch, { recursive: true, force: true })
   }
@@ -121,7 +129,7 @@ async function doStep(step, scratch) {
 
 /** A check that passes or fails as a whole. @param {string[]} words @returns {Promise<Count>} */
 async function whole(words) {
-  const isWell = (await show(words)) === 0
+  const isWell = (await show(words, {}, MODEST)) === 0
   if (!isWell) remarks.push(`failed: ${words.join(' ')}`)
   return { passed: isWell ? 1 : 0, failed: isWell ? 0 : 1 }
 }
@@ -206,14 +214,21 @@ function counted(status, read) {
   }
 }
 
-/** Runs a program and lets it speak. @param {string[]} words @param {Record<string, string>} [env] @returns {Promise<number>} */
-function show([program = '', ...rest], env = {}) {
+/** What has no time to keep gives way to what runs beside it. */
+const MODEST = 10
+
+/**
+ * Runs a program and lets it speak.
+ * @param {string[]} words @param {Record<string, string>} [env] @param {number} [niceness] @returns {Promise<number>}
+ */
+function show([program = '', ...rest], env = {}, niceness = 0) {
   return new Promise((resolve) => {
     const child = spawn(program, rest, {
       cwd: HOME,
       env: { ...process.env, ...env },
       stdio: ['ignore', 'inherit', 'inherit'],
     })
+    if (niceness > 0 && child.pid !== undefined) setPriority(child.pid, niceness)
     child.once('error', () => resolve(1))
     child.once('exit', (status) => resolve(status ?? 1))
   })

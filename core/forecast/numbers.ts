@@ -9,6 +9,47 @@ export function quantileOf(sorted: ArrayLike<number>, share: number): number {
   return sorted[low]! + (at - low) * (sorted[high]! - sorted[low]!)
 }
 
+/**
+ * The same of numbers in any order, by selection (Hoare, 1961): in a fraction of the time that sorting takes.
+ * @param values are put into another order
+ * @param shares ascending
+ */
+export function quantilesOf(values: Float64Array, shares: readonly number[]): number[] {
+  const last = values.length - 1
+  if (last < 0) return shares.map(() => NaN)
+  let from = 0
+  return shares.map((share) => {
+    const at = share * last
+    const low = Math.floor(at)
+    select(values, from, low)
+    from = low
+    const value = values[low]!
+    if (low === last) return value
+    let above = Infinity
+    for (let index = low + 1; index <= last; index += 1) above = Math.min(above, values[index]!)
+    return above === value ? value : value + (at - low) * (above - value)
+  })
+}
+
+/** Brings the number of this rank to its place: what is less stands before it, what is more behind. */
+function select(values: Float64Array, first: number, rank: number): void {
+  let [low, high] = [first, values.length - 1]
+  while (low < high) {
+    const pivot = values[(low + high) >> 1]!
+    let [left, right] = [low - 1, high + 1]
+    for (;;) {
+      do left += 1
+      while (values[left]! < pivot)
+      do right -= 1
+      while (values[right]! > pivot)
+      if (left >= right) break
+      ;[values[left], values[right]] = [values[right]!, values[left]!]
+    }
+    if (rank <= right) high = right
+    else low = right + 1
+  }
+}
+
 export const sorted = (values: ArrayLike<number>): Float64Array => Float64Array.from(values).sort()
 export const medianOf = (values: ArrayLike<number>): number => quantileOf(sorted(values), 0.5)
 

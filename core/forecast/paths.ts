@@ -1,6 +1,6 @@
 import { dayOfWeek, type Teeth } from './daily.ts'
 import type { Jumps } from './jumps.ts'
-import { quantileOf } from './numbers.ts'
+import { quantilesOf } from './numbers.ts'
 import { normal, uniform } from './random.ts'
 import { backwards, type Model } from './regress.ts'
 
@@ -65,9 +65,12 @@ export function drawPaths(
     for (let each = 0; each < values.length; each += 1)
       values[each]![index] = path[each]! - (tooth?.below[each] ?? 0)
   }
-  for (const each of [...reached, ...values]) each.sort()
-  const along = (share: number): Float64Array => Float64Array.from(values, (each) => quantileOf(each, share))
-  return { reached, atDays: Float64Array.from(days), p10: along(0.1), p50: along(0.5), p90: along(0.9) }
+  for (const each of reached) each.sort()
+  const [p10, p50, p90] = [0.1, 0.5, 0.9].map(() => new Float64Array(values.length))
+  values.forEach((each, index) => {
+    ;[p10![index], p50![index], p90![index]] = quantilesOf(each, [0.1, 0.5, 0.9]) as [number, number, number]
+  })
+  return { reached, atDays: Float64Array.from(days), p10: p10!, p50: p50!, p90: p90! }
 }
 
 /** Every day of the first two months, then more and more seldom. */
@@ -108,20 +111,27 @@ interface Course {
   readonly now: Float64Array
   readonly ahead: readonly Float64Array[]
   readonly grows: readonly boolean[]
+  /** The terms that add anything on some day ahead; a step that was taken does not. */
+  readonly moving: readonly number[]
   readonly sinceDays: number
+  /** Of the days between an instant and the one before it. */
+  readonly roots: Float64Array
 }
 
 function courseOf(model: Model, days: readonly number[], { spanDays }: Outlook): Course {
   const now = Float64Array.from(model.terms, ({ valueAt }) => valueAt(0))
   const latest = Math.max(...model.terms.map(({ kind, at }) => (kind === 'rate' ? at : -Infinity)))
+  const ahead = model.terms.map(({ valueAt }, term) =>
+    Float64Array.from(days, (day) => valueAt(day) - now[term]!),
+  )
   return {
     now,
-    ahead: model.terms.map(({ valueAt }, term) =>
-      Float64Array.from(days, (day) => valueAt(day) - now[term]!),
-    ),
+    ahead,
+    moving: ahead.flatMap((values, term) => (values.some((value) => value !== 0) ? [term] : [])),
     grows: model.terms.map(({ kind }) => kind === 'trend' || kind === 'rate' || kind === 'shape'),
     // How a bend goes on is known from its last part alone.
     sinceDays: Math.max(1, Math.min(isBent(model.base) ? 0.25 * spanDays : spanDays, -latest)),
+    roots: Float64Array.from(days, (day, index) => Math.sqrt(day - (days[index - 1] ?? day))),
   }
 }
 
@@ -154,9 +164,10 @@ function fillPath(
   const doubt = Math.max(0.05, 1 + (GROWTH_DOUBT / Math.sqrt(course.sinceDays)) * draw.normal())
   let level = model.endLevel + deviation * Math.sqrt(model.endVariance) * draw.normal()
   path.fill(0)
-  for (let term = 0; term < model.terms.length; term += 1) {
+  for (let term = 0; term < model.terms.length; term += 1)
+    level += (model.beta[term]! + noise[term]!) * (course.now[term]! - model.endOfTerm[term]!)
+  for (const term of course.moving) {
     const beta = model.beta[term]! + noise[term]!
-    level += beta * (course.now[term]! - model.endOfTerm[term]!)
     const factor = course.grows[term] ? beta * doubt * growth : beta
     const ahead = course.ahead[term]!
     for (let index = 1; index < path.length; index += 1) path[index]! += factor * ahead[index]!
@@ -164,7 +175,7 @@ function fillPath(
   const walk = deviation * Math.sqrt(model.walk)
   let wandered = walk * Math.sqrt(Math.max(0, -endDays)) * draw.normal()
   for (let index = 0; index < path.length; index += 1) {
-    if (index > 0 && walk > 0) wandered += walk * Math.sqrt(days[index]! - days[index - 1]!) * draw.normal()
+    if (index > 0 && walk > 0) wandered += walk * course.roots[index]! * draw.normal()
     path[index]! += level + wandered + weekly[index]!
   }
   if (model.jumps !== null) addJumps(path, days, model.jumps, draw, growth)

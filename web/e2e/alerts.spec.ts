@@ -1,5 +1,5 @@
 import { expect, test } from './hydrated.ts'
-import { cause, mails, mend, settled, THREE_INTERVALS_MS } from './site.ts'
+import { cause, mails, mend, settled, threeIntervalsMs } from './site.ts'
 
 test.use({ role: 'operate' })
 test.afterEach(async () => {
@@ -13,19 +13,19 @@ test('a fan stops: which fan, in which server, in which rack, told by mail; and 
   await settled(page, /Fan 3 .*petrel-07/)
   await cause({ gear: 'petrel-07', fault: 'stop-fan', part: '3' })
   const row = page.getByTestId('alert-row').filter({ hasText: 'Fan 3 stopped in petrel-07' })
-  await expect(row).toBeVisible({ timeout: THREE_INTERVALS_MS })
+  await expect(row).toBeVisible({ timeout: threeIntervalsMs() })
   await expect(row).toContainText('B04 · U18–19')
   await expect(page.getByTestId('sentence')).toContainText(/needs? you now/)
   await expect(page).toHaveTitle(/needs? you now/)
   await expect(row, 'the measured reason leads, the device’s own word is folded under it').toContainText(
     /0.rpm, below the line of 1.800.rpm, in [23] of the last 3 readings/,
-    { timeout: THREE_INTERVALS_MS },
+    { timeout: threeIntervalsMs() },
   )
-  await expect(row).toContainText('the night team by mail', { timeout: THREE_INTERVALS_MS })
+  await expect(row).toContainText('the night team by mail', { timeout: threeIntervalsMs() })
   // The row says whom it is on its way to, too.
   const mailOf = async () =>
     (await mails()).findLast(({ subject }) => subject.includes('New: Fan 3 stopped in petrel-07'))
-  await expect.poll(mailOf, { timeout: THREE_INTERVALS_MS }).toBeDefined()
+  await expect.poll(mailOf, { timeout: threeIntervalsMs() }).toBeDefined()
   const mail = await mailOf()
   expect(mail?.subject).toContain('(Breakwater Hall · B04 · U18–19)')
   expect(mail?.text, 'the mail begins with the reason').toMatch(
@@ -44,7 +44,7 @@ test('a fan stops: which fan, in which server, in which rack, told by mail; and 
 
   await page.goto('/')
   await mend('petrel-07')
-  await expect(row).toHaveCount(0, { timeout: THREE_INTERVALS_MS + 10_000 })
+  await expect(row).toHaveCount(0, { timeout: threeIntervalsMs() + 10_000 })
   await expect(page.getByTestId('cleared-row').filter({ hasText: 'Fan 3' }).first()).toBeVisible()
   await expect
     .poll(async () => (await mails()).some(({ subject }) => subject.includes('Cleared: Fan 3')), {
@@ -68,11 +68,11 @@ test('a UPS loses mains: its new status in the text, minutes counting down on it
   const before = (await mails()).length
   await cause({ gear: 'harbour-A', fault: 'lose-mains', pace: 20 })
   const row = page.getByTestId('alert-row').filter({ hasText: 'UPS harbour-A on battery' })
-  await expect(row).toBeVisible({ timeout: THREE_INTERVALS_MS })
+  await expect(row).toBeVisible({ timeout: threeIntervalsMs() })
   await expect(row).toContainText(/on battery, \d+.min left/)
   await expect(row).toContainText('It runs on battery; charge')
   await expect(row, 'what it means for what hangs on it').toContainText(/Without a second feed: .+/, {
-    timeout: THREE_INTERVALS_MS,
+    timeout: threeIntervalsMs(),
   })
   await row.getByRole('link').first().click()
   const minutes = page.getByTestId('minutes-left')
@@ -99,7 +99,7 @@ test('an alert is taken with a name, once', async ({ page }) => {
   await settled(page, /UPS harbour-B/)
   await cause({ gear: 'harbour-B', fault: 'fail-fan' })
   const row = page.getByTestId('alert-row').filter({ hasText: 'harbour-B' }).first()
-  await expect(row).toBeVisible({ timeout: THREE_INTERVALS_MS })
+  await expect(row).toBeVisible({ timeout: threeIntervalsMs() })
   await row.getByRole('link').first().focus()
   await page.keyboard.press('t')
   await expect(row.getByTestId('taken-by')).toHaveText('Bo Lindqvist has it')
@@ -112,7 +112,7 @@ test('a drive that predicts its failure and a supply without a cord are named', 
   await cause({ gear: 'petrel-06', fault: 'unplug-supply', part: '1' })
   const rows = page.getByTestId('alert-row')
   await expect(rows.filter({ hasText: 'd2 in petrel-06 predicts its own failure' })).toBeVisible({
-    timeout: THREE_INTERVALS_MS,
+    timeout: threeIntervalsMs(),
   })
-  await expect(rows.filter({ hasText: 'Supply 1 in petrel-06' })).toBeVisible({ timeout: THREE_INTERVALS_MS })
+  await expect(rows.filter({ hasText: 'Supply 1 in petrel-06' })).toBeVisible({ timeout: threeIntervalsMs() })
 })

@@ -1,5 +1,5 @@
 import { expect, test } from './hydrated.ts'
-import { cause, choose, endQuiets, field, hooks, mails, mend, texts, THREE_INTERVALS_MS } from './site.ts'
+import { cause, choose, endQuiets, field, hooks, mails, mend, texts, threeIntervalsMs } from './site.ts'
 
 test.use({ role: 'administer' })
 test.afterEach(async () => {
@@ -48,7 +48,7 @@ test('a fault is told by mail, by text when it persists, once however often it c
   const earlier = (await ours()).length
   await cause({ gear: 'petrel-03', fault: 'stop-fan', part: '2' })
   await expect
-    .poll(async () => (await ours(earlier)).length, { timeout: THREE_INTERVALS_MS + 30_000 })
+    .poll(async () => (await ours(earlier)).length, { timeout: threeIntervalsMs() + 30_000 })
     .toBeGreaterThan(0)
   const [first] = await ours(earlier)
   expect(first?.subject).toContain('New: Fan 2 stopped in petrel-03')
@@ -65,9 +65,9 @@ test('a fault is told by mail, by text when it persists, once however often it c
   await page.goto('/alerts?q=petrel-03')
   const open = page.getByTestId('alert-item').filter({ hasText: /Fan 2.*petrel-03/ })
   await mend('petrel-03')
-  await expect(open).toHaveCount(0, { timeout: THREE_INTERVALS_MS + 40_000 })
+  await expect(open).toHaveCount(0, { timeout: threeIntervalsMs() + 40_000 })
   await cause({ gear: 'petrel-03', fault: 'stop-fan', part: '2' })
-  await expect(open.first()).toBeVisible({ timeout: THREE_INTERVALS_MS + 40_000 })
+  await expect(open.first()).toBeVisible({ timeout: threeIntervalsMs() + 40_000 })
   await page.waitForTimeout(9000)
   expect((await ours(earlier)).length, 'one message within the hold-off').toBe(told)
 
@@ -84,7 +84,7 @@ test('a fault is told by mail, by text when it persists, once however often it c
   await expect(page.getByTestId('sentence')).toContainText('It is quiet until', { timeout: 40_000 })
   await mend('petrel-03')
   await expect(page.getByTestId('sentence')).toContainText(/over|cleared|well again/i, {
-    timeout: THREE_INTERVALS_MS + 40_000,
+    timeout: threeIntervalsMs() + 40_000,
   })
 
   await endQuiets(page, 'petrel-03')

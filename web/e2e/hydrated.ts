@@ -1,4 +1,4 @@
-import { test as base } from '@playwright/test'
+import { type Page, test as base } from '@playwright/test'
 import { type Role, sessionOf } from './places.ts'
 
 export { expect, type Page } from '@playwright/test'
@@ -14,20 +14,23 @@ export const test = base.extend<{
   role: [null, { option: true }],
   storageState: async ({ role, baseURL }, use) =>
     use(role === null ? { cookies: [], origins: [] } : sessionOf(role, baseURL!)),
-  page: async ({ page }, use) => {
-    const isHydrated = () => page.locator('html[data-hydrated]').waitFor({ state: 'attached' })
-    const [goTo, reload] = [page.goto.bind(page), page.reload.bind(page)]
-    page.goto = async (url, options) => {
-      const answer = await goTo(url, options)
-      if ((answer?.status() ?? 0) >= 500) throw new Error(`${url} answers ${await answer?.text()}`)
-      if (answer?.headers()['content-type']?.startsWith('text/html')) await isHydrated()
-      return answer
-    }
-    page.reload = async (options) => {
-      const answer = await reload(options)
-      await isHydrated()
-      return answer
-    }
-    await use(page)
-  },
+  page: async ({ page }, use) => use(waiting(page)),
 })
+
+/** A page that is there once its own script answers. */
+export function waiting(page: Page): Page {
+  const isHydrated = () => page.locator('html[data-hydrated]').waitFor({ state: 'attached' })
+  const [goTo, reload] = [page.goto.bind(page), page.reload.bind(page)]
+  page.goto = async (url, options) => {
+    const answer = await goTo(url, options)
+    if ((answer?.status() ?? 0) >= 500) throw new Error(`${url} answers ${await answer?.text()}`)
+    if (answer?.headers()['content-type']?.startsWith('text/html')) await isHydrated()
+    return answer
+  }
+  page.reload = async (options) => {
+    const answer = await reload(options)
+    await isHydrated()
+    return answer
+  }
+  return page
+}

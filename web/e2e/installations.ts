@@ -1,14 +1,13 @@
 import { spawn, type ChildProcess } from 'node:child_process'
 import { once } from 'node:events'
-import { setTimeout as pause } from 'node:timers/promises'
-import { DEMO, EMPTY, environmentOf, type Place, SECOND_DEMO } from './places.ts'
+import { answers, DEMO, EMPTY, environmentOf, type Place, SECOND_DEMO } from './places.ts'
 
-const READY_MS = 480_000
 const ENDS_MS = 30_000
 
 /**
- * Starts all installations, as anybody would start them, and waits for them; what comes back ends them. The two demos one
- * after the other: while both gather their first readings neither is heard in time, and they tell so, rightly.
+ * Starts all installations, as anybody would start them; what comes back ends them. The two demos one after the other: while
+ * both gather their first readings neither is heard in time, and they tell so, rightly. Whoever signs in at the second one
+ * waits for it, while the tests of the first run already.
  */
 export default async function start(): Promise<() => Promise<void>> {
   const started: ChildProcess[] = []
@@ -16,10 +15,11 @@ export default async function start(): Promise<() => Promise<void>> {
   const bringUp = async (place: Place, ...words: string[]): Promise<void> => {
     const child = begin(place, ...words)
     started.push(child)
-    await ready(child, place)
+    await Promise.race([answers(place.url), died(child, place)])
   }
   try {
-    await Promise.all([bringUp(EMPTY, '--no-demo'), bringUp(DEMO).then(() => bringUp(SECOND_DEMO))])
+    await Promise.all([bringUp(EMPTY, '--no-demo'), bringUp(DEMO)])
+    started.push(begin(SECOND_DEMO))
   } catch (error) {
     await end()
     throw error
@@ -36,13 +36,9 @@ function begin(place: Place, ...words: string[]): ChildProcess {
   })
 }
 
-async function ready(child: ChildProcess, { url }: Place): Promise<void> {
-  for (const beganMs = Date.now(); Date.now() - beganMs < READY_MS; await pause(500)) {
-    if (child.exitCode !== null) throw new Error(`bin/start for ${url} ended with ${child.exitCode}`)
-    const reply = await fetch(`${url}/healthz`).catch(() => null)
-    if (reply?.ok) return
-  }
-  throw new Error(`${url} was not ready within ${READY_MS / 1000} s`)
+async function died(child: ChildProcess, { url }: Place): Promise<never> {
+  await once(child, 'exit')
+  throw new Error(`bin/start for ${url} ended with ${child.exitCode}`)
 }
 
 async function ended(child: ChildProcess): Promise<void> {

@@ -1,7 +1,7 @@
 import { mayDo } from '#core/accounts'
 import { neededRole } from '../server/platform/access.ts'
 import { addressOf, expect, test } from './hydrated.ts'
-import { cause, mend, THREE_INTERVALS_MS } from './site.ts'
+import { cause, mend, threeIntervalsMs } from './site.ts'
 
 const SECRETS = ['only-reads-the-demo', 'harbour-read', 'harbour-auth-demo', 'harbour-priv-demo', 'rr_demo_']
 
@@ -13,7 +13,7 @@ test.describe('who may only see', () => {
     await cause({ gear: 'petrel-08', fault: 'stop-fan', part: '2' })
     await page.goto('/')
     const row = page.getByTestId('alert-row').filter({ hasText: 'Fan 2 stopped in petrel-08' })
-    await expect(row).toBeVisible({ timeout: THREE_INTERVALS_MS })
+    await expect(row).toBeVisible({ timeout: threeIntervalsMs() })
     await expect(page.getByRole('button', { name: 'Take' })).toHaveCount(0)
     for (let id = 1; id <= 12; id += 1) {
       const reply = await page.request.post(`/alerts/${id}/take`, { headers: { origin: addressOf() } })

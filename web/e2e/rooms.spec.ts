@@ -1,6 +1,5 @@
 import { expect, type Page, test } from './hydrated.ts'
-import { INTERVAL_MS } from './places.ts'
-import { cause, choose, expectNoSidewaysScroll, mend } from './site.ts'
+import { cause, choose, expectNoSidewaysScroll, intervalsMs, mend } from './site.ts'
 
 test.use({ role: 'administer' })
 
@@ -158,14 +157,14 @@ test('a machine’s path from its group to the array; a fault made in a stand-in
   try {
     await cause({ gear: 'reef-1', fault: 'fail-port', part: 'xe-07' })
     // Switches are asked every third interval of the demo.
-    await expect(path.locator('[data-fault=true]')).toHaveCount(1, { timeout: 2 * 3 * INTERVAL_MS + 20_000 })
+    await expect(path.locator('[data-fault=true]')).toHaveCount(1, { timeout: intervalsMs(2 * 3) + 20_000 })
     await expect(
       page.getByRole('paragraph').filter({ hasText: 'port xe-07 of reef-1 is down' }),
     ).toBeVisible()
   } finally {
     await mend('reef-1')
   }
-  await expect(path.locator('[data-fault=true]')).toHaveCount(0, { timeout: 3 * 3 * INTERVAL_MS + 20_000 })
+  await expect(path.locator('[data-fault=true]')).toHaveCount(0, { timeout: intervalsMs(3 * 3) + 20_000 })
 })
 
 test('a group is made of names and a tag, with one state; the inventory is filtered, kept and written down', async ({

@@ -1,5 +1,5 @@
 import { expect, test } from './hydrated.ts'
-import { cause, choose, endQuiets, field, mend, THREE_INTERVALS_MS } from './site.ts'
+import { cause, choose, endQuiets, field, mend, threeIntervalsMs } from './site.ts'
 
 test.use({ role: 'administer' })
 test.afterEach(() => mend('petrel-08'))
@@ -49,7 +49,7 @@ test('a rule is written, rehearsed and saved; it raises, is quieted for maintena
   await page.goto(`/alerts?rule=own-${id}`)
   const row = page.getByTestId('alert-item').filter({ hasText: 'Fans of petrel-08' })
   await expect(row).toContainText(/0.rpm, below the line of 1.000.rpm/, {
-    timeout: THREE_INTERVALS_MS + 15_000,
+    timeout: threeIntervalsMs() + 15_000,
   })
   await row.getByRole('link', { name: /Fan 2 stopped/ }).click()
   await expect(page.getByTestId('history')).toContainText('opened')
@@ -84,7 +84,7 @@ test('a rule is written, rehearsed and saved; it raises, is quieted for maintena
       .filter({ hasText: /Fan 2.*petrel-08/ })
       .first(),
   ).toBeVisible({
-    timeout: THREE_INTERVALS_MS + 15_000,
+    timeout: threeIntervalsMs() + 15_000,
   })
   await page.goto('/alerts/quiet')
   const quiet = page.getByTestId('quiet-row').filter({ hasText: 'the fan is changed' })

@@ -1,4 +1,4 @@
-import { addressOf, expect, test } from './hydrated.ts'
+import { addressOf, expect, type Page, test, waiting } from './hydrated.ts'
 import { sessionOf } from './places.ts'
 import { cause, expectNothingSerious, expectNoSidewaysScroll, mend } from './site.ts'
 
@@ -56,25 +56,28 @@ const SCREENS = [
 ]
 
 test.describe('with faults to show', () => {
+  // One after the other on one page, as somebody goes through them who has the application open: it keeps its files.
+  let page: Page
   test.beforeAll(async ({ browser }) => {
-    const page = await browser.newPage({ storageState: sessionOf('administer', addressOf()) })
+    page = waiting(await browser.newPage({ storageState: sessionOf('administer', addressOf()) }))
     await cause({ gear: 'petrel-07', fault: 'stop-fan', part: '3' })
     await cause({ gear: 'harbour-A', fault: 'lose-mains' })
     await cause({ gear: 'petrel-05', fault: 'silent' })
     await page.goto('/')
     const rows = page.getByTestId('alert-row')
     await expect(rows.filter({ hasText: 'petrel-05' }).first()).toBeVisible({ timeout: 90_000 })
-    await page.close()
   })
   test.afterAll(async () => {
+    await page.close()
     for (const gear of ['petrel-07', 'harbour-A', 'petrel-05']) await mend(gear)
   })
 
   for (const path of SCREENS) {
-    test(`${path} in both themes: nothing serious for assistive technology, no sideways scroll`, async ({
-      page,
-    }) => {
+    test(`${path} in both themes: nothing serious for assistive technology, no sideways scroll`, async () => {
       const problems: string[] = []
+      await page.goto('about:blank')
+      page.removeAllListeners('console')
+      page.removeAllListeners('pageerror')
       page.on('console', (message) => {
         if (message.type() === 'error') problems.push(message.text())
       })

@@ -1,5 +1,10 @@
 import { expect, test } from './hydrated.ts'
-import { ROLES, type Role, sessionOf } from './places.ts'
+import { answers, READY_MS, ROLES, type Role, sessionOf } from './places.ts'
+
+test.beforeAll(async ({ baseURL }) => {
+  test.setTimeout(READY_MS)
+  await answers(baseURL!)
+})
 
 for (const role of Object.keys(ROLES) as Role[]) {
   test(`${ROLES[role]} signs in and may ${role}`, async ({ page, baseURL }) => {

@@ -1,13 +1,16 @@
 import AxeBuilder from '@axe-core/playwright'
 import type { Locator } from '@playwright/test'
 import { addressOf, expect, type Page } from './hydrated.ts'
-import { INTERVAL_MS } from './places.ts'
+import { intervalAt } from './places.ts'
 
 /** Of the stand-ins of the installation that this test looks at. */
 const control = (path: string): string => `http://127.0.0.1:${Number(new URL(addressOf()).port) + 10}/${path}`
 
+/** So many intervals of the installation that this test looks at. */
+export const intervalsMs = (count: number): number => count * intervalAt(addressOf())
+
 /** Three intervals, and what the screen takes to gather and draw a change on a machine that has little time for it. */
-export const THREE_INTERVALS_MS = 3 * INTERVAL_MS + 45_000
+export const threeIntervalsMs = (): number => intervalsMs(3) + 45_000
 
 interface Fault {
   readonly gear: string

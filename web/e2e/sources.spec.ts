@@ -1,5 +1,5 @@
 import { expect, test } from './hydrated.ts'
-import { cause, mend, THREE_INTERVALS_MS } from './site.ts'
+import { cause, mend, threeIntervalsMs } from './site.ts'
 
 test.use({ role: 'operate' })
 test.afterEach(async () => {
@@ -31,7 +31,7 @@ for (const { gear, fault, source, says } of cases) {
     if (await checkNow.isVisible()) await checkNow.click()
     await expect(row.getByTestId('failure')).toHaveCount(0, { timeout: 60_000 })
     await cause({ gear, fault })
-    await expect(row.getByTestId('failure')).toContainText(says, { timeout: THREE_INTERVALS_MS + 5000 })
+    await expect(row.getByTestId('failure')).toContainText(says, { timeout: threeIntervalsMs() + 5000 })
     await mend(gear)
     if (await checkNow.isVisible()) await checkNow.click()
     await expect(row.getByTestId('failure')).toHaveCount(0, { timeout: 60_000 })
@@ -60,7 +60,7 @@ test('a silent source becomes no data on its gear, never an old value; check now
   await cause({ gear: 'petrel-05', fault: 'silent' })
   await page.goto('/gear?q=petrel-05')
   const entry = page.locator('[data-row]').filter({ hasText: 'NV24-00717' })
-  await expect(entry).toContainText('no data', { timeout: THREE_INTERVALS_MS + 8000 })
+  await expect(entry).toContainText('no data', { timeout: threeIntervalsMs() + 8000 })
   await entry.getByRole('link').click()
   await expect(page.getByRole('heading', { level: 1 })).toContainText('without data')
   await expect(page.locator('[data-testid=part]').first()).toHaveAttribute('data-state', 'noData')

@@ -1,5 +1,5 @@
 import { expect, test, type Page } from './hydrated.ts'
-import { cause, choose, field, mails, mend, texts, THREE_INTERVALS_MS } from './site.ts'
+import { cause, choose, field, mails, mend, texts, threeIntervalsMs } from './site.ts'
 
 test.use({ role: 'administer' })
 const SERVERS = ['petrel-05', 'petrel-06', 'petrel-07', 'petrel-08']
@@ -57,10 +57,10 @@ test('whoever takes an alert, from whichever screen, stops the steps of it and o
   // The line under the head of a page shows the two latest: two of the servers, then.
   for (const gear of ['harbour-A', UNTAKEN]) await cause({ gear, fault: 'fail-fan' })
   for (const gear of ['harbour-A', UNTAKEN])
-    await expect(rowOf(gear).first()).toBeVisible({ timeout: THREE_INTERVALS_MS + 30_000 })
+    await expect(rowOf(gear).first()).toBeVisible({ timeout: threeIntervalsMs() + 30_000 })
   for (const gear of SERVERS) await cause({ gear, fault: 'stop-fan', part: '1' })
   for (const gear of SERVERS)
-    await expect(rowOf(gear).first()).toBeVisible({ timeout: THREE_INTERVALS_MS + 30_000 })
+    await expect(rowOf(gear).first()).toBeVisible({ timeout: threeIntervalsMs() + 30_000 })
 
   await page.goto('/alerts/rules')
   const line = page

@@ -1,0 +1,24 @@
+import fc from 'fast-check'
+import { expect, test } from 'vitest'
+import { quantileOf, quantilesOf } from './numbers.ts'
+
+test('selection finds what sorting finds', () => {
+  const number = fc.oneof(fc.double({ noNaN: true }), fc.constantFrom(0, 1, Infinity), fc.integer({ max: 3 }))
+  fc.assert(
+    fc.property(
+      fc.array(number, { maxLength: 60 }),
+      fc.array(fc.double({ min: 0, max: 1, noNaN: true })),
+      (values, any) => {
+        const shares = [...any].sort((a, b) => a - b)
+        const sorted = Float64Array.from(values).sort()
+        const found = quantilesOf(Float64Array.from(values), shares)
+        expect(found).toEqual(shares.map((share) => quantileOf(sorted, share)))
+      },
+    ),
+  )
+})
+
+test('of numbers that are none it comes to an end', () => {
+  expect(quantilesOf(Float64Array.of(NaN, 1, NaN, 3, NaN), [0.1, 0.5, 0.9])).toHaveLength(3)
+  expect(quantilesOf(new Float64Array(0), [0.5])).toEqual([NaN])
+})
