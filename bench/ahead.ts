@@ -10,7 +10,7 @@ import { ensurePartitions, sealPast } from '#db/readings'
 import { makeForecasts } from '../collector/jobs/forecasting.ts'
 import { normal, uniform } from '../core/forecast/random.ts'
 import { familyNames, makeCase } from './forecast/families.ts'
-import { openDemo } from './installation.ts'
+import { openDemo, settled } from './installation.ts'
 import { report, spreadOf, timed, type Verdict } from './measure.ts'
 import { DEFAULT_RULES } from '#core/rules'
 import { insertSource } from '#db/sources'
@@ -203,6 +203,7 @@ async function theScreen(): Promise<Verdict[]> {
     const gear = Array.from({ length: THINGS }, (_, index) => store(index))
     const rows = (await tell(db, sourceId, gear)).map(madeUp)
     for (let at = 0; at < rows.length; at += 500) await writeForecasts(db, rows.slice(at, at + 500))
+    await settled(db)
     const ask = async (path: string): Promise<number[]> =>
       (
         await timed(TIMES + WARM, async () => {

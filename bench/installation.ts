@@ -2,7 +2,19 @@ import { spawn } from 'node:child_process'
 import { chmodSync, mkdtempSync, readdirSync, readFileSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import { setTimeout as pause } from 'node:timers/promises'
+import { type Db, readDemoProgress } from '#db/platform'
 import { freePorts } from '../bin/setup/postgres.mjs'
+
+/** Waits until the past of a demo is laid down and what comes of it is done; until then the machine is busy with that. */
+export async function settled(db: Db): Promise<void> {
+  for (let tries = 0; tries < 360; tries += 1) {
+    const progress = await readDemoProgress(db)
+    if (progress !== null && progress.doneDays >= progress.days) break
+    await pause(5000)
+  }
+  await pause(30_000)
+}
 
 export interface Installation {
   readonly url: string

@@ -1,6 +1,7 @@
-import { connect, openPool, readDemoProgress } from '#db/platform'
+import { setTimeout as pause } from 'node:timers/promises'
+import { connect, openPool } from '#db/platform'
 import { fill } from './filling.ts'
-import { type Installation, openDemo } from './installation.ts'
+import { type Installation, openDemo, settled } from './installation.ts'
 import { report, spreadOf, timed, type Verdict } from './measure.ts'
 
 // How soon the server answers the main pages while the collector is at work: with the demo and the whole of its past, then
@@ -40,18 +41,11 @@ async function measure(demo: Installation, limitMs: number): Promise<Verdict[]> 
   return verdicts
 }
 
-const pause = (ms: number): Promise<void> => new Promise((resolve) => setTimeout(resolve, ms))
-
 // A demo with another past than a year: `RACK_DEMO_DAYS`, as everywhere.
 const demo = await openDemo()
 const db = connect(openPool(demo.databaseUrl, 2))
 try {
-  for (let tries = 0; tries < 360; tries += 1) {
-    const progress = await readDemoProgress(db)
-    if (progress !== null && progress.doneDays >= progress.days) break
-    await pause(5000)
-  }
-  await pause(30_000)
+  await settled(db)
   report(`Pages of the demo, ${TIMES} requests each`, await measure(demo, 100))
 
   const counted = async (table: 'gear' | 'series'): Promise<number> =>

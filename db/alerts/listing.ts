@@ -53,10 +53,10 @@ const listing = (db: Db) =>
           .select('room.name')
           .whereRef('floorPlace.gearId', '=', 'gear.id')
           .as('floorName'),
+      // Name by name: joined, it reads all gear for each alert.
       sql<string | null>`(
-        select other.name from link join gear other on other.id = link.from_gear_id
-        where link.to_gear_id = gear.id and link.kind in ('hosts', 'stores-on') and other.kind = 'server'
-        order by other.name limit 1)`.as('onName'),
+        select min((select name from gear other where other.id = link.from_gear_id and other.kind = 'server'))
+        from link where link.to_gear_id = gear.id and link.kind in ('hosts', 'stores-on'))`.as('onName'),
     ])
 
 export const listOpenAlerts = (db: Db) =>

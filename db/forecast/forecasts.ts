@@ -206,7 +206,6 @@ export async function listForecasts(
   verdicts: readonly Verdict[],
   { dueBefore, most }: { readonly dueBefore?: Date; readonly most?: number | undefined } = {},
 ): Promise<Listing[]> {
-  // What is long is read of those alone that are shown, and not of all that are put in their order.
   const first = db
     .selectFrom('forecast')
     .innerJoin('series', 'series.id', 'forecast.seriesId')
@@ -218,14 +217,19 @@ export async function listForecasts(
     .orderBy('forecast.runOutAt')
     .orderBy('gear.name')
     .orderBy('forecast.seriesId')
+    // As a number in the text: a plan for any number of rows is one for many.
+    .$if(most !== undefined, (query) => query.limit(sql.lit(most!)))
+  const ids = (await first.execute()).map(({ seriesId }) => seriesId)
+  // What is long is read of those alone that are shown, and not of all that are put in their order.
   const rows = await listed(db, SHORT)
-    .where('forecast.seriesId', 'in', most === undefined ? first.clearOrderBy() : first.limit(most))
-    .orderBy(sql`forecast.order_by nulls last`)
-    .orderBy('forecast.runOutAt')
-    .orderBy('gear.name')
-    .orderBy('forecast.seriesId')
+    .where(sql<boolean>`forecast.series_id = any(${ids}::int[])`)
     .execute()
-  return rows.map(rowOf)
+  const bySeries = new Map(rows.map((row) => [row.seriesId, row]))
+  // One that has gone meanwhile is not shown.
+  return ids.flatMap((id) => {
+    const row = bySeries.get(id)
+    return row === undefined ? [] : [rowOf(row)]
+  })
 }
 
 /** What runs out before an instant, and what is forecast of these series whenever it is. */
@@ -255,17 +259,21 @@ export async function findForecast(db: Db, seriesId: number): Promise<ForecastRo
   return row === undefined ? undefined : rowOf(row)
 }
 
-/** Rooms and tags of what is forecast, to choose from. */
+/** Rooms and tags of what is forecast, to choose from: for each it is enough to find one thing. */
 export async function listForecastPlaces(db: Db): Promise<{ rooms: string[]; tags: string[] }> {
-  const { rows } = await sql<{ rooms: string[] | null; tags: string[] | null }>`
-    with about as (
-      select distinct gear.id, gear.tags, room.name as room
-      from forecast join series on series.id = forecast.series_id join gear on gear.id = series.gear_id
-      left join rack on rack.id = gear.rack_id left join room on room.id = rack.room_id
-    )
-    select (select array_agg(distinct room order by room) from about where room is not null) as rooms,
-      (select array_agg(distinct tag order by tag) from about, unnest(tags) as tag) as tags`.execute(db)
-  return { rooms: rows[0]?.rooms ?? [], tags: rows[0]?.tags ?? [] }
+  const { rows } = await sql<{ rooms: string[]; tags: string[] }>`
+    select array(
+      select name from room where (
+        select true from rack join gear on gear.rack_id = rack.id
+        join series on series.gear_id = gear.id join forecast on forecast.series_id = series.id
+        where rack.room_id = room.id limit 1)
+      order by name) as rooms,
+    array(
+      select distinct tag from gear, unnest(gear.tags) as tag where gear.tags <> '{}' and (
+        select true from series join forecast on forecast.series_id = series.id
+        where series.gear_id = gear.id limit 1)
+      order by tag) as tags`.execute(db)
+  return rows[0]!
 }
 
 /** How many there are of each verdict and topic. */

@@ -33,6 +33,7 @@ import * as past from '../migrations/029-past.ts'
 import * as services from '../migrations/030-services.ts'
 import * as temperatures from '../migrations/031-temperatures.ts'
 import * as graveTexts from '../migrations/032-grave-texts.ts'
+import * as foundFirst from '../migrations/033-found-first.ts'
 import type { Database } from './schema.ts'
 
 const migrations = {
@@ -68,6 +69,7 @@ const migrations = {
   '030-services': services,
   '031-temperatures': temperatures,
   '032-grave-texts': graveTexts,
+  '033-found-first': foundFirst,
 }
 
 export type MigrationName = keyof typeof migrations

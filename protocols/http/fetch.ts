@@ -1,5 +1,5 @@
 import type { IncomingHttpHeaders } from 'node:http'
-import { TLSSocket } from 'node:tls'
+import { createSecureContext, TLSSocket } from 'node:tls'
 import { Agent, buildConnector, errors, request } from 'undici'
 import type { Exchange, Failure } from '#core/sources'
 import {
@@ -48,23 +48,32 @@ export interface Reply {
 const CONNECT_MS = 3000
 const PROBE_MS = 1500
 
-/** One connection pool for one reading. */
-export function openAgent(trust: Trust): Agent {
-  const connector = buildConnector({
+/** Certificates take their time to be read: once for all connections of a reading. @throws what OpenSSL says of the authority */
+const connectorOf = ({ fingerprint, authorityPem }: Trust) =>
+  buildConnector({
     timeout: CONNECT_MS,
-    ...(trust.fingerprint !== null
+    ...(fingerprint !== null
       ? // Nothing is sent before the fingerprint was compared, below.
         // A resumed session presents no certificate (RFC 8446 §4.6.1), so none is kept.
         { rejectUnauthorized: false, maxCachedSessions: 0 }
-      : trust.authorityPem === null
+      : authorityPem === null
         ? {}
-        : { ca: trust.authorityPem }),
+        : { secureContext: createSecureContext({ ca: authorityPem }) }),
   })
+
+/** One connection pool for one reading. */
+export function openAgent(trust: Trust): Agent {
+  let connector: ReturnType<typeof connectorOf> | undefined
   return new Agent({
     connections: 4,
     keepAliveTimeout: 5000,
     maxHeaderSize: 32_768,
     connect(options, callback) {
+      try {
+        connector ??= connectorOf(trust)
+      } catch (refusal) {
+        return callback(refusal as Error, null)
+      }
       connector(options, (error, socket) => {
         if (error !== null) return callback(error, null)
         try {

@@ -82,15 +82,30 @@ const HALF_YEAR_MS = 182 * 86_400_000
 /** So many rows come with the page; the rest when it is open. */
 const FIRST_ROWS = 60
 
+/** What must be ordered first has its name in the sentence; mostly it stands at the top of the list. */
+const NAMED = 2
+
+async function dueNames(
+  { db }: Present,
+  before: Date,
+  { rows, count }: { readonly rows: readonly AheadRow[]; readonly count: number },
+): Promise<string[]> {
+  const isDue = ({ orderByMs, order }: AheadRow): boolean =>
+    order === null && orderByMs !== null && orderByMs < before.getTime()
+  const atTop = rows.filter(isDue).slice(0, NAMED)
+  if (atTop.length >= Math.min(NAMED, count)) return atTop.map(({ name }) => name)
+  const due = await listForecasts(db, SHOWN['runs-out'], { dueBefore: before, most: NAMED })
+  return due.map(aheadRow).map(({ name }) => name)
+}
+
 /** What runs out, and how many there are of each sort. */
 export async function loadAhead(present: Present, showing: Showing) {
   const { db, nowMs } = present
   const week = new Date(nowMs + WEEK_MS)
-  const [rows, counts, dueCount, firstDue, withinHalfYear, places] = await Promise.all([
+  const [rows, counts, dueCount, withinHalfYear, places] = await Promise.all([
     aheadRows(present, showing, FIRST_ROWS),
     countForecasts(db),
     countDue(db, week),
-    listForecasts(db, SHOWN['runs-out'], { dueBefore: week, most: 2 }),
     countRunOut(db, new Date(nowMs + HALF_YEAR_MS)),
     listForecastPlaces(db),
   ])
@@ -100,7 +115,7 @@ export async function loadAhead(present: Present, showing: Showing) {
       .reduce((sum, { count }) => sum + Number(count), 0)
   return {
     list: { rows, isWhole: rows.length < FIRST_ROWS },
-    due: { count: dueCount, names: firstDue.map(aheadRow).map(({ name }) => name) },
+    due: { count: dueCount, names: await dueNames(present, week, { rows, count: dueCount }) },
     withinHalfYear,
     places,
     counts: {
