@@ -1,6 +1,6 @@
 import fc from 'fast-check'
 import { expect, test } from 'vitest'
-import { quantileOf, quantilesOf } from './numbers.ts'
+import { medianOf, quantileOf, quantilesOf, spreadOf } from './numbers.ts'
 
 test('selection finds what sorting finds', () => {
   const number = fc.oneof(fc.double({ noNaN: true }), fc.constantFrom(0, 1, Infinity), fc.integer({ max: 3 }))
@@ -21,4 +21,13 @@ test('selection finds what sorting finds', () => {
 test('of numbers that are none it comes to an end', () => {
   expect(quantilesOf(Float64Array.of(NaN, 1, NaN, 3, NaN), [0.1, 0.5, 0.9])).toHaveLength(3)
   expect(quantilesOf(new Float64Array(0), [0.5])).toEqual([NaN])
+})
+
+test('median and spread by hand, and nothing is put into another order', () => {
+  const values = [9, 1, 4, 4, 30]
+  expect(medianOf(values)).toBe(4)
+  expect(medianOf([3, 1, 2, 10])).toBe(2.5)
+  // Distances 5, 3, 0, 0, 26: half lie within 3.
+  expect(spreadOf(values)).toBeCloseTo(1.4826 * 3, 12)
+  expect(values).toEqual([9, 1, 4, 4, 30])
 })

@@ -157,10 +157,9 @@ function fillPath(
   growth: number,
 ): void {
   const deviation = Math.sqrt(model.variance / chiSquareShare(model.freedom, draw.normal()))
-  const noise = backwards(
-    model.upper,
-    Float64Array.from(model.terms, () => deviation * draw.normal()),
-  )
+  const errors = new Float64Array(model.terms.length)
+  for (let term = 0; term < errors.length; term += 1) errors[term] = deviation * draw.normal()
+  const noise = backwards(model.upper, errors)
   const doubt = Math.max(0.05, 1 + (GROWTH_DOUBT / Math.sqrt(course.sinceDays)) * draw.normal())
   let level = model.endLevel + deviation * Math.sqrt(model.endVariance) * draw.normal()
   path.fill(0)

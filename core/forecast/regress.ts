@@ -101,10 +101,10 @@ export interface FitOptions {
 /** The models that explain a history best, the best first. @param history at least three values, not all at one time */
 export function fitModels(history: History, options: FitOptions = {}): Model[] {
   const rivals = rivalsOf(history)
-  const places = candidatesOf(history, options).map((place) => ({
-    ...place,
-    column: history.atDays.map(place.term.valueAt),
-  }))
+  const places = candidatesOf(history, options).map((place) => {
+    const column = history.atDays.map(place.term.valueAt)
+    return { ...place, column, from: Math.max(0, column.findIndex((each) => each !== 0) - 1) }
+  })
   const models = (options.walks ?? WALKS).flatMap((walk) => {
     const bench = new Bench(history, walk, options, places)
     return rivals.map((rival) => bench.fit(rival))
@@ -121,6 +121,8 @@ interface Place {
   readonly term: Term
   readonly dearer: number
   readonly column: Float64Array
+  /** Before it the whitened column is zero. */
+  readonly from: number
 }
 
 interface Candidate {
@@ -192,15 +194,12 @@ class Bench {
     let square = 0
     for (const value of values) square += value * value
     this.#floor = (square / values.length) * KNOWN_TO ** 2 + 1e-300
-    this.#candidates = places.map(({ term, dearer, column }) => {
+    this.#candidates = places.map(({ term, dearer, column, from }) => {
       const { white } = this.#whitener.apply(column)
       return {
         term,
         white,
-        from: Math.max(
-          0,
-          white.findIndex((each) => each !== 0),
-        ),
+        from,
         price: (PRICE[term.kind as 'step'] + dearer) * this.#logCount,
         square: dot(white, white),
         along: dot(white, this.#rest),
