@@ -140,33 +140,58 @@ interface Candidate {
 class Pool {
   readonly #squares: Float64Array
   readonly #along: Float64Array
+  /** Of each column that is in: its products with the candidates. */
+  readonly #shares: Float64Array[] = []
 
-  constructor(readonly candidates: readonly Candidate[]) {
+  constructor(
+    readonly candidates: readonly Candidate[],
+    /** The products of a candidate, as it was whitened, with all of them. */
+    readonly productsOf: (index: number) => Float64Array,
+  ) {
     this.#squares = Float64Array.from(candidates, ({ square }) => square)
     this.#along = Float64Array.from(candidates, ({ along }) => along)
   }
 
   /** An orthonormal column has come in, and took so much of the history with it. */
   take(column: Float64Array, projected: number): void {
-    for (let index = 0; index < this.candidates.length; index += 1) {
-      const { white, from } = this.candidates[index]!
-      const shared = dot(white, column, from)
-      this.#squares[index]! -= shared * shared
-      this.#along[index]! -= shared * projected
+    this.#went(
+      Float64Array.from(this.candidates, ({ white, from }) => dot(white, column, from)),
+      projected,
+    )
+  }
+
+  /**
+   * The same of a candidate that has come in: it is itself less its shares of the columns before it, and so are its products.
+   * @param upper those shares, and the length of what was left of it
+   */
+  takeCandidate(candidate: number, upper: Float64Array, projected: number): void {
+    const shares = this.productsOf(candidate).slice()
+    const length = upper.at(-1)!
+    for (let column = 0; column < upper.length - 1; column += 1)
+      takeFrom(shares, upper[column]!, this.#shares[column]!)
+    for (let index = 0; index < shares.length; index += 1) shares[index]! /= length
+    this.#went(shares, projected)
+  }
+
+  #went(shares: Float64Array, projected: number): void {
+    this.#shares.push(shares)
+    for (let index = 0; index < shares.length; index += 1) {
+      this.#squares[index]! -= shares[index]! * shares[index]!
+      this.#along[index]! -= shares[index]! * projected
     }
   }
 
   /** Which is worth most beyond its price, if any is. */
-  best(squares: number, floor: number): Candidate | null {
+  best(squares: number, floor: number): number | null {
     const rest = Math.max(squares, floor)
-    let best: Candidate | null = null
+    let best: number | null = null
     let most = 0
     for (let index = 0; index < this.candidates.length; index += 1) {
       const candidate = this.candidates[index]!
       if (!(this.#squares[index]! > 1e-8 * candidate.square)) continue
       const gain = Math.min(this.#along[index]! ** 2 / this.#squares[index]!, rest - floor / 2)
       const worth = -candidate.white.length * Math.log1p(-gain / rest) - candidate.price
-      if (worth > most) [best, most] = [candidate, worth]
+      if (worth > most) [best, most] = [index, worth]
     }
     return best
   }
@@ -177,6 +202,8 @@ class Bench {
   readonly #whitener: Whitener
   readonly #rest: Float64Array
   readonly #candidates: Candidate[]
+  /** Of candidates that came in: their products with all others, for whatever rival they come in again. */
+  readonly #products = new Map<number, Float64Array>()
   readonly #logCount: number
   readonly #floor: number
 
@@ -236,17 +263,29 @@ class Bench {
 
   #grown(base: BaseName, basis: Basis, start: number): Model {
     let paid = start
-    const pool = new Pool(this.#candidates)
+    const pool = new Pool(this.#candidates, (index) => this.#productsOf(index))
     basis.columns.forEach((column, index) => pool.take(column, basis.projected[index]!))
     const most = Math.min(MOST_TERMS, Math.floor(this.#rest.length / 6))
     const floor = this.#floor * this.#rest.length
     while (basis.terms.length < most) {
-      const best = pool.best(basis.squares, floor)
+      const index = pool.best(basis.squares, floor)
+      const best = index === null ? null : this.#candidates[index]!
       if (best === null || !basis.add(best.term, best.white)) break
-      pool.take(basis.columns.at(-1)!, basis.projected.at(-1)!)
+      pool.takeCandidate(index!, basis.upper.at(-1)!, basis.projected.at(-1)!)
       paid += best.price
     }
     return this.#modelOf(base, basis, paid)
+  }
+
+  #productsOf(candidate: number): Float64Array {
+    const known = this.#products.get(candidate)
+    if (known !== undefined) return known
+    const { white: own, from: ownFrom } = this.#candidates[candidate]!
+    const products = Float64Array.from(this.#candidates, ({ white, from }) =>
+      dot(white, own, Math.max(from, ownFrom)),
+    )
+    this.#products.set(candidate, products)
+    return products
   }
 
   #modelOf(base: BaseName, basis: Basis, paid: number): Model {
@@ -278,7 +317,7 @@ class Bench {
 class Basis {
   readonly terms: Term[] = []
   readonly columns: Float64Array[] = []
-  readonly #upper: Float64Array[] = []
+  readonly upper: Float64Array[] = []
   readonly projected: number[] = []
   readonly #left: Float64Array
   squares: number
@@ -304,13 +343,13 @@ class Basis {
     this.squares = dot(this.#left, this.#left)
     this.terms.push(term)
     this.columns.push(column)
-    this.#upper.push(Float64Array.of(...shares, length))
+    this.upper.push(Float64Array.of(...shares, length))
     this.projected.push(along)
     return true
   }
 
   solve(): { beta: Float64Array; upper: readonly Float64Array[] } {
-    return { beta: backwards(this.#upper, Float64Array.from(this.projected)), upper: this.#upper }
+    return { beta: backwards(this.upper, Float64Array.from(this.projected)), upper: this.upper }
   }
 }
 

@@ -19,12 +19,16 @@ export default async function start(): Promise<() => Promise<void>> {
   }
   try {
     await Promise.all([bringUp(EMPTY, '--no-demo'), bringUp(DEMO)])
-    started.push(begin(SECOND_DEMO))
   } catch (error) {
     await end()
     throw error
   }
-  return end
+  const second = bringUp(SECOND_DEMO).catch((error: unknown) => console.error(error))
+  return async () => {
+    // Half started it cannot be ended in order.
+    await second
+    await end()
+  }
 }
 
 function begin(place: Place, ...words: string[]): ChildProcess {
