@@ -32,6 +32,8 @@ const remarks = []
 /** How long each test took. @type {{ ms: number, name: string }[]} */
 const durations = []
 const MOST_SLOW = 10
+/** The niceness of what has no time to keep: it gives way to what runs beside it. */
+const MODEST = 10
 
 const PEERS = /** @type {const} */ ([
   ['snmpd', '/usr/sbin/snmpd'],
@@ -213,9 +215,6 @@ function counted(status, read) {
     return { passed: 0, failed: 1 }
   }
 }
-
-/** What has no time to keep gives way to what runs beside it. */
-const MODEST = 10
 
 /**
  * Runs a program and lets it speak.
