@@ -125,7 +125,7 @@ interface Place {
   readonly from: number
 }
 
-interface Candidate {
+export interface Candidate {
   readonly term: Term
   readonly white: Float64Array
   /** Before it nothing has happened yet: zeros. */
@@ -137,7 +137,7 @@ interface Candidate {
 }
 
 /** Candidates beside the columns that are in already: of each only how long it still is, and how it lies to what is left. */
-class Pool {
+export class Pool {
   readonly #squares: Float64Array
   readonly #along: Float64Array
   /** Of each column that is in: its products with the candidates. */
@@ -314,7 +314,7 @@ class Bench {
 }
 
 /** Columns made orthonormal one after the other, and what they leave of the history (modified Gram and Schmidt). */
-class Basis {
+export class Basis {
   readonly terms: Term[] = []
   readonly columns: Float64Array[] = []
   readonly upper: Float64Array[] = []
