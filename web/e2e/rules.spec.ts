@@ -134,6 +134,10 @@ test('a rack that is to be quiet leaves loud what other racks hang on; everythin
   await page.getByRole('button', { name: 'Quiet', exact: true }).click()
   await expect(page.getByRole('alert')).toContainText('four hours at most')
   await expect(page.getByTestId('quiet-row').filter({ hasText: 'the fire brigade exercises' })).toHaveCount(0)
+  // Whoever then looks at less still reads why more was refused.
+  await choose(page.getByLabel('What'), { value: 'rack' })
+  await expect(silent).not.toContainText('Everything falls silent')
+  await expect(page.getByRole('alert')).toContainText('four hours at most')
 })
 
 test('gear that is expected to be off is said to be so on its page, and on its page alone', async ({

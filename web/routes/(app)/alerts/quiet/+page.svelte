@@ -75,6 +75,12 @@
     ])
     void goto(`?${asked}`, { keepFocus: true, noScroll: true, replaceState: true })
   }
+  /** Why the last try was refused: looking anew at what would fall silent does not take it away. */
+  let refusal = $state<string | null>(null)
+  $effect(() => {
+    if (form?.message != null) refusal = form.message
+  })
+  const refused = $derived(form?.message ?? refusal)
   const keys = measureKeys()
   const SAID_AS = { accept: 'accepted', off: 'expected off', quiet: 'quiet' } as const
 </script>
@@ -163,8 +169,8 @@
 {/if}
 {#if data.mayOperate}
   <Panel title="Add quiet period" note="a window of maintenance, or a known fault" aria-label="New">
-    {#if form?.message != null}<p class="text-crit mb-2" role="alert">{form.message}</p>{/if}
-    <Form action="?/add" class="grid gap-3" onchange={lookAgain}>
+    {#if refused !== null}<p class="text-crit mb-2" role="alert">{refused}</p>{/if}
+    <Form action="?/add" class="grid gap-3" onchange={lookAgain} onsubmit={() => (refusal = null)}>
       <div class="flex flex-wrap items-end gap-2.5">
         <ScopeField
           label="What"
