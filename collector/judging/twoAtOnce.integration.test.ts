@@ -9,6 +9,7 @@ import type { Db } from '#db/platform'
 import { ensurePartitions } from '#db/readings'
 import { insertSource } from '#db/sources'
 import { freshDatabaseWithJobs } from '#db/testing/jobs'
+import { madeRack, madeRooms } from '#db/testing/site'
 import { Notifier } from '../notify/notifier.ts'
 import { type MadeFault, MadeSite, RACKS, type Read } from '../testing/madeSite.ts'
 import { AlertWriter } from './alertWriter.ts'
@@ -90,25 +91,16 @@ async function place(): Promise<void> {
       },
       'a test',
     )
-  const rooms = await db
-    .insertInto('room')
-    .values([
-      { name: 'North', widthMm: 40_000, depthMm: 10_000 },
-      { name: 'South', widthMm: 40_000, depthMm: 10_000 },
-    ])
-    .returning('id')
-    .execute()
+  const rooms = await madeRooms(db, ['North', 'South'])
   const racks: number[] = []
   for (let rack = 1; rack <= RACKS; rack += 1) {
-    const roomId = rooms[rack <= RACKS / 2 ? 0 : 1]!.id
-    const at = { xMm: 1000 * rack, yMm: 4000, widthMm: 600, depthMm: 1000, turn: 0 as const }
-    const values = { name: `R${rack}`, roomId, heightUnits: 42, ...at }
-    racks.push((await db.insertInto('rack').values(values).returning('id').executeTakeFirstOrThrow()).id)
+    const roomId = rooms[rack <= RACKS / 2 ? 0 : 1]!
+    racks.push(await madeRack(db, { name: `R${rack}`, roomId, xMm: 1000 * rack }))
   }
   const units = new Map<number, number>()
   for (const { name, kind, room, rack } of site.gear) {
     const gearId = idOf.get(name)!
-    const roomId = rooms[room - 1]!.id
+    const roomId = rooms[room - 1]!
     if (kind === 'probe') {
       const box = { xMm: 1000 * rack! + 220, yMm: 3800, widthMm: 160, depthMm: 160, turn: 0 as const }
       await db

@@ -4,6 +4,7 @@ import { insertOrder, type NewForecast, writeForecasts } from '#db/forecast'
 import type { Db } from '#db/platform'
 import { freshDatabase } from '#db/testing/database'
 import { madeSource } from '#db/testing/series'
+import { madeRack, madeRooms } from '#db/testing/site'
 import type { Present } from '../platform/present.ts'
 import { loadAhead } from './ahead.ts'
 
@@ -65,21 +66,8 @@ const load = (showing: Parameters<typeof loadAhead>[1]) => loadAhead({ db, nowMs
 beforeAll(async () => {
   ;({ db, drop } = await freshDatabase())
   sourceId = await madeSource(db, 'generated')
-  const room = await db
-    .insertInto('room')
-    .values([
-      { name: 'North Room', widthMm: 6000, depthMm: 4000 },
-      { name: 'Empty Room', widthMm: 6000, depthMm: 4000 },
-    ])
-    .returning('id')
-    .execute()
-  const place = { xMm: 1000, yMm: 1000, widthMm: 600, depthMm: 1000, turn: 0 as const }
-  const rack = await db
-    .insertInto('rack')
-    .values({ name: 'N01', roomId: room[0]!.id, heightUnits: 42, ...place })
-    .returning('id')
-    .executeTakeFirstOrThrow()
-  const rackId = rack.id
+  const [north] = await madeRooms(db, ['North Room', 'Empty Room'])
+  const rackId = await madeRack(db, { name: 'N01', roomId: north!, xMm: 1000 })
   const [late, soon, ordered, idleB, idleA, young] = [
     await store('late', { tags: ['archive'] }),
     await store('soon', { rackId, tags: ['weather', 'archive'] }),
