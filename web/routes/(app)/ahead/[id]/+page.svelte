@@ -21,10 +21,12 @@
   const row = $derived(data.row)
   const body = $derived(data.body)
   const amount = $derived(amountIn(measureOf(body.measure).unit))
+  /** What stands where there is no date. */
+  const never = $derived(row.verdict === 'too-little' ? 'too early to say' : 'not within two years')
   /** A date; its year where it is not near. */
   const day = (ms: number | null): string =>
     ms === null
-      ? 'not within two years'
+      ? never
       : Math.abs(ms - live.nowMs) < 160 * 86_400_000
         ? formatDate(ms, timeZone).replace(/ \d{4}$/, '')
         : formatDate(ms, timeZone)
