@@ -5,7 +5,9 @@ import ts from 'typescript-eslint'
 import svelteConfig from './svelte.config.js'
 
 export default ts.config(
-  { ignores: ['build/', '.svelte-kit/', 'node_modules/', 'data/', 'coverage/', 'test-results/'] },
+  {
+    ignores: ['build/', 'programs/', '.svelte-kit/', 'node_modules/', 'data/', 'coverage/', 'test-results/'],
+  },
   js.configs.recommended,
   ...ts.configs.strict,
   ...svelte.configs.recommended,

@@ -47,8 +47,18 @@ const keepsWhatWasTyped: Plugin = {
   },
 }
 
+/** What many screens use comes in one file, not in dozens; that curves are drawn with is fetched where there are some. */
+const oftenUsedTogether: Plugin = {
+  name: 'often-used-together',
+  config: (_, { command, isSsrBuild }) => {
+    if (command !== 'build' || isSsrBuild) return null
+    const groups = [{ name: 'often', test: (id: string) => !/echarts|zrender/.test(id), minShareCount: 6 }]
+    return { build: { rolldownOptions: { output: { codeSplitting: { groups } } } } }
+  },
+}
+
 export default defineConfig({
-  plugins: [tailwindcss(), sveltekit(), keepsWhatWasTyped],
+  plugins: [tailwindcss(), sveltekit(), keepsWhatWasTyped, oftenUsedTogether],
   build: { chunkSizeWarningLimit: 900 },
   test: {
     projects: [
@@ -69,7 +79,7 @@ export default defineConfig({
           name: 'integration',
           include: [`${rooms}/**/*.integration.test.ts`],
           exclude: KILLED,
-          globalSetup: ['db/testing/cluster.ts'],
+          globalSetup: ['db/testing/cluster.ts', 'collector/testing/programs.ts'],
           ...LOADED_ONCE,
           // Those that kill run beside them, and the machine has two cores.
           fileParallelism: false,
@@ -81,7 +91,7 @@ export default defineConfig({
         test: {
           name: 'killed',
           include: KILLED,
-          globalSetup: ['db/testing/cluster.ts'],
+          globalSetup: ['db/testing/cluster.ts', 'collector/testing/programs.ts'],
           fileParallelism: false,
           ...PATIENT,
         },

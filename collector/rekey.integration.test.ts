@@ -54,7 +54,7 @@ afterAll(async () => {
 /** @returns how it ended, and for how long it sealed; ms */
 function rekey(killAfterMs: number | null): Promise<{ signal: string | null; ms: number }> {
   let begunMs = Infinity
-  const child = spawn(process.execPath, ['--import', 'tsx', 'collector/rekeyNow.ts'], {
+  const child = spawn(process.execPath, ['programs/rekeyNow.mjs'], {
     env: { ...process.env, RACK_DATABASE_URL: url, RACK_DATA: folder },
     stdio: 'ignore',
   })

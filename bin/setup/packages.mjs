@@ -101,14 +101,41 @@ export function buildWeb() {
   alone({ lock: LOCK, isDone, work: () => build(stamp, wanted) })
 }
 
+/** Builds the programs beside it (vite.programs.config.ts) when their sources have changed since. */
+export function buildPrograms() {
+  const stamp = join(HOME, 'programs', '.rack-stamp')
+  const config = 'vite.programs.config.ts'
+  const wanted = fingerprint([
+    'collector',
+    'core',
+    'db',
+    'protocols',
+    'standins',
+    'package-lock.json',
+    config,
+  ])
+  const isDone = () => existsSync(stamp) && readFileSync(stamp, 'utf8') === wanted
+  const work = () => {
+    checkDisk(300, HOME)
+    viteBuild(['--config', config], 'The programs beside the web application')
+    writeFileSync(stamp, wanted)
+  }
+  alone({ lock: LOCK, isDone, work })
+}
+
 /** @param {string} stamp @param {string} wanted */
 function build(stamp, wanted) {
   checkDisk(300, HOME)
   say('building the web application, about a minute')
-  const done = run(['npx', 'vite', 'build', '--logLevel', 'error'])
-  if (done.status !== 0)
-    throw new SetupError(`The web application could not be built:\n${done.stdout}${done.stderr}`)
+  viteBuild([], 'The web application')
   writeFileSync(stamp, wanted)
+}
+
+/** @param {string[]} words @param {string} what */
+function viteBuild(words, what) {
+  const env = { ...process.env, NODE_ENV: 'production' }
+  const done = run(['npx', 'vite', 'build', ...words, '--logLevel', 'error'], { env })
+  if (done.status !== 0) throw new SetupError(`${what} could not be built:\n${done.stdout}${done.stderr}`)
 }
 
 /** A hash over the contents of files and folders. @param {string[]} paths */

@@ -1,7 +1,7 @@
 import { existsSync, rmSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { parseArgs } from 'node:util'
-import { checkNode, HOME, installPackages } from './packages.mjs'
+import { buildPrograms, checkNode, HOME, installPackages } from './packages.mjs'
 import { installPostgres, openCluster } from './postgres.mjs'
 import { refuseSecondRun, runToEnd } from './running.mjs'
 import { command, say, SetupError } from './say.mjs'
@@ -41,6 +41,7 @@ await command(async () => {
   writeFileSync(lock, String(process.pid))
   try {
     installPackages()
+    buildPrograms()
     installPostgres()
     say('starting PostgreSQL')
     const cluster = await openCluster({ folder, port: base + 1 })
@@ -48,11 +49,11 @@ await command(async () => {
     try {
       const passwords = { RACK_ROLE_PASSWORDS: JSON.stringify(cluster.roles) }
       runToEnd(
-        'collector/migrateNow.ts',
+        'programs/migrateNow.mjs',
         { ...env, ...passwords },
         'The database could not be brought up to date',
       )
-      runToEnd('collector/rekeyNow.ts', env, 'The secrets could not be sealed anew; they are as they were')
+      runToEnd('programs/rekeyNow.mjs', env, 'The secrets could not be sealed anew; they are as they were')
       ownUser(folder)
     } finally {
       cluster.stop()

@@ -8,12 +8,12 @@ import { asUser } from './user.mjs'
 export const STOPPING = 'stopping'
 
 /**
- * Runs one of our programs to its end.
+ * Runs one of our built programs to its end.
  * @param {string} program @param {Record<string, string>} env @param {string} failure
  * @param {import('./user.mjs').User | null} user whose rights it has, ours when nobody is given
  */
 export function runToEnd(program, env, failure, user = null) {
-  const done = run([process.execPath, '--import', 'tsx', program], {
+  const done = run([process.execPath, program], {
     ...asUser(user, { ...process.env, ...env }),
     stdio: ['ignore', 'inherit', 'inherit'],
   })

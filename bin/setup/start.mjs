@@ -4,7 +4,7 @@ import { isIP } from 'node:net'
 import { join } from 'node:path'
 import { parseArgs } from 'node:util'
 import { keep, SPARING_HEAP } from './children.mjs'
-import { buildWeb, checkDisk, checkNode, HOME, installPackages, run } from './packages.mjs'
+import { buildPrograms, buildWeb, checkDisk, checkNode, HOME, installPackages, run } from './packages.mjs'
 import { refuseSecondRun, runToEnd, STOPPING } from './running.mjs'
 import { checkPort, installPostgres, openCluster, urlAs } from './postgres.mjs'
 import { ownUser } from './user.mjs'
@@ -69,6 +69,7 @@ await command(async () => {
   installPackages()
   installPostgres()
   buildWeb()
+  buildPrograms()
 
   say('starting PostgreSQL')
   const cluster = await openCluster({ folder, port: base + 1, extra: '-c shared_buffers=256MB' })
@@ -114,17 +115,15 @@ await command(async () => {
       RACK_ROLE_PASSWORDS: JSON.stringify(cluster.roles),
     }
     runToEnd(
-      'collector/migrateNow.ts',
+      'programs/migrateNow.mjs',
       { ...env, ...asAdministrator },
       'The database could not be brought up to date',
     )
     const user = ownUser(folder)
     if (isDemo) {
-      runToEnd('standins/demo/load.ts', env, 'The demo could not be loaded', user)
+      runToEnd('programs/load.mjs', env, 'The demo could not be loaded', user)
       say('starting the stand-ins')
-      asked.push(
-        keep({ name: 'standins', words: ['--import', 'tsx', 'standins/main.ts'], env, logFolder, user }),
-      )
+      asked.push(keep({ name: 'standins', words: ['programs/standins.mjs'], env, logFolder, user }))
     }
     say('starting the collector and the web application')
     for (let index = 0; index < collectors; index += 1) {
@@ -132,7 +131,7 @@ await command(async () => {
       children.push(
         keep({
           name,
-          words: [...SPARING_HEAP, '--import', 'tsx', 'bin/setup/child.mjs', 'collector/main.ts'],
+          words: [...SPARING_HEAP, 'bin/setup/child.mjs', 'programs/collector.mjs'],
           env: {
             ...env,
             RACK_COLLECTOR: name,
@@ -168,7 +167,7 @@ await command(async () => {
       await answers(health, () => isStopping)
     }
     if (isDemo && !isStopping) {
-      const words = ['--import', 'tsx', 'bin/setup/child.mjs', 'standins/demo/layPast.ts']
+      const words = ['bin/setup/child.mjs', 'programs/layPast.mjs']
       children.push(keep({ name: 'past', words, env, logFolder, user, isOnce: true }))
     }
   } catch (error) {

@@ -3,7 +3,7 @@ import { mkdtempSync, readFileSync, rmSync, chmodSync } from 'node:fs'
 import { setPriority, tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { spawn } from 'node:child_process'
-import { buildWeb, checkNode, HOME, installDebian, installPackages, run } from './packages.mjs'
+import { buildPrograms, buildWeb, checkNode, HOME, installDebian, installPackages, run } from './packages.mjs'
 import { freePorts, installPostgres } from './postgres.mjs'
 import { command, say } from './say.mjs'
 
@@ -64,6 +64,7 @@ await command(async () => {
     installDebian(['chromium-headless-shell'], isThere)
     // The web application that the browser looks at is built once, before anything is timed.
     buildWeb()
+    buildPrograms()
   }
   const scratch = mkdtempSync(join(tmpdir(), 'rack-run-'))
   // PostgreSQL's own user must reach its data in there.

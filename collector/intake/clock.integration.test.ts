@@ -54,11 +54,12 @@ beforeAll(async () => {
   }
   const log = openSync(logPath, 'a')
   const run = (path: string, more: readonly string[], rest: NodeJS.ProcessEnv): void => {
-    const words = ['--import', 'tsx', ...more, path]
-    children.push(spawn(process.execPath, words, { env: { ...env, ...rest }, stdio: ['ignore', log, log] }))
+    children.push(
+      spawn(process.execPath, [...more, path], { env: { ...env, ...rest }, stdio: ['ignore', log, log] }),
+    )
   }
-  run('standins/main.ts', [], {})
-  run('collector/main.ts', ['--import', './collector/testing/shiftedClock.mjs'], {
+  run('programs/standins.mjs', [], {})
+  run('programs/collector.mjs', ['--import', './collector/testing/shiftedClock.mjs'], {
     RACK_SHIFTED_CLOCK: shift,
   })
 }, 60_000)
@@ -112,11 +113,18 @@ async function nothingIsSilent(): Promise<void> {
     'all are heard',
   )
 }
-const control = (what: 'cause' | 'mend', gear: string, fault?: string, part?: string) =>
-  fetch(`http://127.0.0.1:${portBase + 10}/${what}`, {
-    method: 'POST',
-    body: JSON.stringify({ gear, fault, part }),
-  }).then((reply) => expect(reply.status).toBe(200))
+/** Faults are caused through a port that the stand-ins open last. */
+const control = async (what: 'cause' | 'mend', gear: string, fault?: string, part?: string) => {
+  const body = JSON.stringify({ gear, fault, part })
+  const asked = () => fetch(`http://127.0.0.1:${portBase + 10}/${what}`, { method: 'POST', body })
+  await until(
+    () =>
+      asked()
+        .then((reply) => reply.ok)
+        .catch(() => false),
+    `${what} ${gear}`,
+  )
+}
 /** A stopped fan is an alert within three readings, and is over when it runs again. */
 async function faultIsTold(gear: string): Promise<void> {
   await control('cause', gear, 'stop-fan', '3')

@@ -31,7 +31,7 @@ let collector: ChildProcess
 
 const logPath = join(folder, 'collector.log')
 const program = (path: string): ChildProcess =>
-  spawn(process.execPath, ['--import', 'tsx', path], {
+  spawn(process.execPath, [path], {
     env,
     stdio: ['ignore', openSync(logPath, 'a'), openSync(logPath, 'a')],
   })
@@ -93,7 +93,7 @@ async function killCollector(): Promise<void> {
   collector.kill('SIGKILL')
   kills.push(Date.now())
   await ended(collector)
-  collector = program('collector/main.ts')
+  collector = program('programs/collector.mjs')
 }
 
 beforeAll(async () => {
@@ -121,8 +121,8 @@ beforeAll(async () => {
     RACK_STANDIN_SENDERS: 'petrel-07',
     RACK_LOG: 'debug',
   }
-  standins = program('standins/main.ts')
-  collector = program('collector/main.ts')
+  standins = program('programs/standins.mjs')
+  collector = program('programs/collector.mjs')
 })
 afterAll(async () => {
   standins.kill('SIGKILL')

@@ -65,7 +65,7 @@ function stalls(): () => number {
 
 async function startCollector(name: string): Promise<void> {
   const log = openSync(join(folder, `${name}.log`), 'a')
-  const child = spawn(process.execPath, ['--import', 'tsx', 'collector/main.ts'], {
+  const child = spawn(process.execPath, ['programs/collector.mjs'], {
     env: { ...env, RACK_COLLECTOR: name, RACK_RECEIVER_PORT: String(await freePort()) },
     stdio: ['ignore', log, log],
   })

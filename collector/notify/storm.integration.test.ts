@@ -38,7 +38,7 @@ let collector: ChildProcess
 
 const startCollector = (): ChildProcess => {
   const log = openSync(join(folder, 'collector.log'), 'a')
-  return spawn(process.execPath, ['--import', 'tsx', 'collector/main.ts'], {
+  return spawn(process.execPath, ['programs/collector.mjs'], {
     env,
     stdio: ['ignore', log, log],
   })

@@ -5,7 +5,7 @@
   import { saveAs } from '$lib/client/pictures'
   import Button from './Button.svelte'
   import Checkbox from './Checkbox.svelte'
-  import { type Column, csvOf, nextSort, type Sort, sortRows } from './dataTable'
+  import { type Column, nextSort, type Sort, sortRows } from './dataTable'
   import { FIELD, ITEM, MENU } from './looks'
 
   /**
@@ -114,7 +114,8 @@
         .join(' '),
     )
   }
-  function exportCsv(): void {
+  async function exportCsv(): Promise<void> {
+    const { csvOf } = await import('./tableCsv')
     const file = new Blob([csvOf(shown, sorted)], { type: 'text/csv;charset=utf-8' })
     saveAs(file, `${name.toLowerCase().replace(/\W+/g, '-')}.csv`)
   }

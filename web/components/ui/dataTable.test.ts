@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest'
-import { type Column, csvOf, nextSort, sortRows } from './dataTable.ts'
+import { type Column, nextSort, sortRows } from './dataTable.ts'
+import { csvOf } from './tableCsv.ts'
 
 interface Host {
   readonly name: string

@@ -1,5 +1,3 @@
-import { stringify } from 'csv-stringify/browser/esm/sync'
-
 /** One column of a table: what it is called, how wide it is, and what it says of a row. */
 export interface Column<Row> {
   readonly key: string
@@ -52,13 +50,3 @@ export function nextSort<Row>(sort: Sort, { key, isNumber = false }: Column<Row>
   const order = isNumber ? [`-${key}`, key, ''] : [key, `-${key}`, '']
   return order[order.indexOf(sort) + 1] ?? order[0]!
 }
-
-/** What is shown, as CSV (RFC 4180). A cell that a spreadsheet would take for a formula gets an apostrophe in front. */
-export const csvOf = <Row>(columns: readonly Column<Row>[], rows: readonly Row[]): string =>
-  stringify(
-    [
-      columns.map(({ label }) => label),
-      ...rows.map((row) => columns.map((column) => column.value(row) ?? '')),
-    ],
-    { escape_formulas: true, record_delimiter: 'windows' },
-  )
