@@ -106,12 +106,37 @@ test('the same beginning gives the same past, byte for byte', async () => {
   expect(digests[0]).toEqual(digests[1])
 }, 120_000)
 
+/** What the stories are read off. A hypervisor has a thousand other series, which would take minutes to lay down. */
+const LOOKED_AT: readonly (readonly [MeasureKey, ...string[]])[] = [
+  ['system.filesystem.utilization', 'gannet-03', 'gannet-04', 'gannet-05'],
+  ['hw.drive.life_left', 'petrel-03', 'skua-1'],
+  ['ups.battery.minutes_left', 'harbour-B'],
+  ['hw.voltage', 'petrel-11'],
+  ['system.memory.utilization', 'petrel-09', 'petrel-10', 'petrel-11', 'petrel-12'],
+  ['system.cpu.utilization', 'chart-render-01', 'petrel-01'],
+  ['hw.network.io.transmit', 'night-copy-01', 'ferry-report-02'],
+  ['hw.network.io.receive', 'ferry-report-02'],
+  ['hw.temperature', 'b06-front', 'b07-front', 'b08-front', 'lantern-quay'],
+  ['hw.current', 'B05-A'],
+  ['system.volume.claim', 'tiles/scratch-3'],
+  ['hw.network.up', 'reef-2', 'reef-4'],
+  ['net.reachable', 'recorder'],
+]
+
+/** Has the other series never been there. */
+async function keepLookedAt(db: Db): Promise<void> {
+  const kept = LOOKED_AT.flatMap(([measure, ...gear]) => gear.map((name) => `${name} ${measure}`))
+  await sql`delete from series using gear
+    where gear.id = series.gear_id and not (gear.name || ' ' || series.measure = any(${kept}))`.execute(db)
+}
+
 describe('the stories of the year are in what is stored', () => {
   let db: Db
   let drop: () => Promise<void>
   beforeAll(async () => {
     ;({ db, drop } = await freshDatabase())
     const sources = await loaded(db)
+    await keepLookedAt(db)
     const past = new Past(db, {
       bornMs: BORN,
       ports: PORTS,
