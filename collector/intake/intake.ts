@@ -19,6 +19,7 @@ import { Again } from '../platform/again.ts'
 import { every, type Repeating } from '../platform/repeating.ts'
 import { waitForDatabase } from '../platform/waiting.ts'
 import { Checks } from './checks.ts'
+import { Clusters, CLUSTERS_MS } from './clusters.ts'
 import { Delivery, type StoredMoment, type Taken } from './delivery.ts'
 import { type EarOptions, type Ears, openEars } from './ears.ts'
 import { KnownSources } from './known.ts'
@@ -125,12 +126,17 @@ export class Intake {
   }
 
   #repeat(): Repeating[] {
+    const clusters = new Clusters(this.#db, {
+      isFirst: () => this.leases.isFirst(),
+      take: (taken) => this.take(taken),
+    })
     return [
       every(15_000, () => this.reload()),
       every(5000, () => this.#checks.look()),
       every(5000, () => this.#recognitions.look()),
       every(1000, () => this.#bringIn()),
       every(5000, () => this.#turnedAway.write()),
+      every(CLUSTERS_MS, () => clusters.look(Date.now())),
     ]
   }
 

@@ -35,6 +35,7 @@ import { listDriveSeries, ratedBytesByPart, type Stretch, stretchesOfMoved, writ
 import type { Db } from '#db/platform'
 import { aggregate } from '#db/readings'
 import { listRules, listSubjects, type SubjectRow } from '#db/rules'
+import { fillClusterPasts } from './clusterPast.ts'
 import type { Bounds, Job } from './job.ts'
 
 const PAST_DAYS = 400
@@ -416,7 +417,10 @@ export const FORECASTING: readonly Job[] = [
     name: 'forecast',
     calendar: { at: '*/5 * * * *', fill: '1h' },
     words: 'what runs out is forecast',
-    run: ({ db, ...bounds }) => makeForecasts(db, bounds),
+    run: async ({ db, ...bounds }) => ({
+      clusterDays: await fillClusterPasts(db, bounds),
+      ...(await makeForecasts(db, bounds)),
+    }),
   },
   {
     name: 'drive-paces',

@@ -152,6 +152,8 @@ export const MEASURES = {
   'system.cpu.utilization': gauge('Processor use', 'ratio', 1, 'Processor'),
   'host.cpu.guests': gauge('Used by guests', 'ratio', 1, 'Processor'),
   'host.cpu.hypervisor': gauge('Used by hypervisor', 'ratio', 1, 'Processor'),
+  'system.cpu.less_largest': gauge('Processor use, largest host lost', 'ratio', 1, 'Processor'),
+  'system.memory.less_largest': gauge('Memory use, largest host lost', 'ratio', 1, 'Memory'),
   'system.memory.utilization': gauge('Memory use', 'ratio', 1, 'Memory'),
   'system.memory.usage': gauge('Memory used', 'byte', 0, 'Memory'),
   'system.memory.limit': gauge('Memory', 'byte', 0, 'Memory'),

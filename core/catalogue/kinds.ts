@@ -29,6 +29,7 @@ export const GEAR_KINDS = {
   server: { label: 'Server', plural: 'servers', drawing: 'front', isRacked: true, isFloor: false },
   host: { label: 'Host', plural: 'hosts', drawing: 'front', isRacked: true, isFloor: false },
   chassis: { label: 'Chassis', plural: 'chassis', drawing: 'front', isRacked: true, isFloor: false },
+  cluster: { label: 'Cluster', plural: 'clusters', drawing: 'readings', isRacked: false, isFloor: false },
   machine: {
     label: 'Virtual machine',
     plural: 'virtual machines',

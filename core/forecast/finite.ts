@@ -47,6 +47,8 @@ const DEMAND: Finite = {
   fullWords: 'used up',
   leadDays: 60,
 }
+/** Of a cluster whose largest host is lost. */
+const AFTER_LOSS: Finite = { ...DEMAND, fullWords: 'no host can be lost' }
 const WEAR: Finite = {
   kind: 'wear',
   topic: 'Wear',
@@ -80,9 +82,12 @@ const BY_MEASURE: Readonly<Partial<Record<MeasureKey, Finite>>> = {
     leadDays: 42,
     load: 'ups.output.load',
   },
+  'system.cpu.less_largest': AFTER_LOSS,
+  'system.memory.less_largest': AFTER_LOSS,
   'hw.fuel': { kind: 'space', topic: 'Power', direction: 'down', full: 0, fullWords: 'empty', leadDays: 5 },
 }
 /** Processor and memory are bought for hosts; a machine on one is given more of what there is. */
+const BOUGHT_FOR: readonly GearKind[] = ['server', 'cluster']
 const HOSTS: readonly MeasureKey[] = ['system.cpu.utilization', 'system.memory.utilization']
 
 /** What can be forecast to run out; whether a series of it is depends on what it is measured of. */
@@ -117,7 +122,7 @@ export function finiteOf(
     return ratedBytes === null
       ? null
       : { ...WEAR, kind: 'written', direction: 'up', full: ratedBytes, isCounter: true }
-  if (HOSTS.includes(measure)) return gearKind === 'server' && partKind === null ? DEMAND : null
+  if (HOSTS.includes(measure)) return BOUGHT_FOR.includes(gearKind) && partKind === null ? DEMAND : null
   if (measure === 'hw.current') return partKind === 'phase' ? FEED : null
   if (measure === 'ups.output.load')
     return gearKind === 'ups' && partKind === null ? { ...FEED, full: 1 } : null

@@ -52,6 +52,7 @@ const COLUMN_OF: Readonly<Record<GearKind | 'group', number>> = {
   group: 0,
   service: 1,
   selfMonitoring: 1,
+  cluster: 1,
   machine: 1,
   volume: 1,
   camera: 1,

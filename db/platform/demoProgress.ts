@@ -11,6 +11,8 @@ const demoProgress = z.object({
   doneDays: z.number().int(),
   /** Stretches of which what is finite was laid down before all else. */
   finiteDone: z.number().int().default(0),
+  /** Of what there is a past already; of a demo without this word of everything. */
+  laid: z.enum(['nothing', 'finite', 'all']).optional(),
   sources: z.record(z.string(), z.number().int()),
 })
 export type DemoProgress = z.infer<typeof demoProgress>

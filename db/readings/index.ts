@@ -12,6 +12,7 @@ export {
   type Stored,
 } from './hot.ts'
 export { dropEmptyPartitions, sealDay, type SourceDay, unsealedDays } from './seal.ts'
+export { PERIOD_DAYS } from './days.ts'
 export { sealPast } from './past.ts'
 export { compactPeriod, periodsToCompact } from './compact.ts'
 export {

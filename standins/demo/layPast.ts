@@ -40,8 +40,9 @@ if (setting !== null) {
     const at: number = Math.max(setting.finiteDone, setting.done)
     if (at < all.length) await past.lay(all[at]!, 'finite')
     setting = { ...setting, finiteDone: at + 1 }
+    if (setting.finiteDone >= all.length) setting = { ...setting, laid: 'finite' }
     await writeDemoProgress(db, setting)
-    if (setting.finiteDone >= all.length) await forecastSoon(db)
+    if (setting.laid === 'finite') await forecastSoon(db)
   }
   isHurrying = false
   while (setting.done < all.length && !isStopping) {
@@ -51,6 +52,7 @@ if (setting !== null) {
       ...setting,
       done: setting.done + 1,
       doneDays: Math.floor(bornMs / 86_400_000) - stretch.fromDay,
+      ...(setting.done + 1 >= all.length ? { laid: 'all' } : {}),
     }
     await writeDemoProgress(db, setting)
     await surveySoon(db)

@@ -38,6 +38,7 @@ if (!(await isSiteNamed(db))) {
     days: given.RACK_DEMO_DAYS,
     done: first,
     doneDays: FIRST_DAYS - 1,
+    laid: 'nothing',
     sources: Object.fromEntries(sources),
   })
 }

@@ -1,0 +1,53 @@
+import { clusterFindings, type HostUse } from '#core/compute'
+import { GONE_MS } from '#core/past'
+import { clusterSource, listClusterHosts } from '#db/compute'
+import type { Db } from '#db/platform'
+import { latestReadings } from '#db/readings'
+import type { Taken } from './delivery.ts'
+
+/** So often clusters are summed up. */
+export const CLUSTERS_MS = 60_000
+/** A value older than this is not that of now. */
+const OLD_MS = 5 * 60_000
+
+/** Sums up what hosts use that say which cluster they belong to, as if a source told of their clusters. */
+export class Clusters {
+  constructor(
+    private readonly db: Db,
+    private readonly own: {
+      readonly isFirst: () => Promise<boolean>
+      readonly take: (taken: Taken) => Promise<void>
+    },
+  ) {}
+
+  async look(nowMs: number): Promise<void> {
+    if (!(await this.own.isFirst())) return
+    const hosts = await listClusterHosts(this.db)
+    if (hosts.length === 0) return
+    const latest = await latestReadings(this.db)
+    const clusters = new Map<string, HostUse[]>()
+    for (const { cluster, processors, series } of hosts) {
+      const newest = (ids: readonly number[]): { atMs: number; value: number | null } =>
+        ids
+          .map((id) => latest.get(id) ?? { atMs: -Infinity, value: null })
+          .reduce((a, b) => (b.atMs > a.atMs ? b : a), { atMs: -Infinity, value: null })
+      const [processor, used, whole] = [
+        newest(series['system.cpu.utilization']),
+        newest(series['system.memory.utilization']),
+        newest(series['system.memory.limit']),
+      ]
+      const heardMs = Math.max(processor.atMs, used.atMs)
+      if (nowMs - heardMs > GONE_MS) continue
+      const now = ({ atMs, value }: { atMs: number; value: number | null }): number | null =>
+        nowMs - atMs > OLD_MS ? null : value
+      clusters.set(cluster, [
+        ...(clusters.get(cluster) ?? []),
+        { processors, processorUse: now(processor), memoryUse: now(used), memory: now(whole) },
+      ])
+    }
+    if (clusters.size === 0) return
+    const sourceId = await clusterSource(this.db, CLUSTERS_MS / 1000)
+    const findings = clusterFindings(clusters)
+    await this.own.take({ sourceId, atMs: nowMs, heardAtMs: nowMs, durationMs: null, findings })
+  }
+}
