@@ -1,4 +1,4 @@
-import { clusterFindings, type HostUse } from '#core/compute'
+import { clusterFindings, type NamedHost } from '#core/compute'
 import { GONE_MS } from '#core/past'
 import { clusterSource, listClusterHosts } from '#db/compute'
 import type { Db } from '#db/platform'
@@ -25,8 +25,8 @@ export class Clusters {
     const hosts = await listClusterHosts(this.db)
     if (hosts.length === 0) return
     const latest = await latestReadings(this.db)
-    const clusters = new Map<string, HostUse[]>()
-    for (const { cluster, processors, series } of hosts) {
+    const clusters = new Map<string, NamedHost[]>()
+    for (const { cluster, name, processors, series } of hosts) {
       const newest = (ids: readonly number[]): { atMs: number; value: number | null } =>
         ids
           .map((id) => latest.get(id) ?? { atMs: -Infinity, value: null })
@@ -42,7 +42,7 @@ export class Clusters {
         nowMs - atMs > OLD_MS ? null : value
       clusters.set(cluster, [
         ...(clusters.get(cluster) ?? []),
-        { processors, processorUse: now(processor), memoryUse: now(used), memory: now(whole) },
+        { name, processors, processorUse: now(processor), memoryUse: now(used), memory: now(whole) },
       ])
     }
     if (clusters.size === 0) return

@@ -109,16 +109,21 @@ export function clusterPast(
   return made
 }
 
+/** A host by its name. */
+export interface NamedHost extends HostUse {
+  readonly name: string
+}
+
 /** The clusters as gear, as a source would tell of them. */
-export function clusterFindings(clusters: ReadonlyMap<string, readonly HostUse[]>): Findings {
+export function clusterFindings(clusters: ReadonlyMap<string, readonly NamedHost[]>): Findings {
   const keyOf = (name: string): string => `cluster ${name}`
   return {
-    gear: [...clusters.keys()].map((name) => ({
+    gear: [...clusters].map(([name, hosts]) => ({
       key: keyOf(name),
       kind: 'cluster',
       name,
       identities: [],
-      facts: {},
+      facts: { hosts: namesOf(hosts) },
       parts: [],
     })),
     links: [],
@@ -131,4 +136,12 @@ export function clusterFindings(clusters: ReadonlyMap<string, readonly HostUse[]
       })),
     ),
   }
+}
+
+const MOST_NAMES = 12
+
+function namesOf(hosts: readonly NamedHost[]): string {
+  const names = hosts.map(({ name }) => name)
+  const more = names.length - MOST_NAMES
+  return [...names.slice(0, MOST_NAMES), ...(more > 0 ? [`${more} more`] : [])].join(', ')
 }

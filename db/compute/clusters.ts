@@ -16,6 +16,7 @@ export type HostMeasure = (typeof HOST_MEASURES)[number]
 export interface ClusterHost {
   readonly cluster: string
   readonly gearId: number
+  readonly name: string
   readonly processors: number | null
   readonly series: Readonly<Record<HostMeasure, readonly number[]>>
 }
@@ -25,7 +26,7 @@ export async function listClusterHosts(db: Db): Promise<ClusterHost[]> {
   const rows = await db
     .selectFrom('gear')
     .innerJoin('series', 'series.gearId', 'gear.id')
-    .select(['gear.id as gearId', 'series.id', 'series.measure'])
+    .select(['gear.id as gearId', 'gear.name', 'series.id', 'series.measure'])
     .select(sql<string>`gear.facts ->> 'cluster'`.as('cluster'))
     .select(sql<string | null>`gear.facts ->> 'processors'`.as('processors'))
     .where('gear.kind', '=', 'server')
@@ -37,10 +38,11 @@ export async function listClusterHosts(db: Db): Promise<ClusterHost[]> {
     .orderBy('series.id')
     .execute()
   const hosts = new Map<number, ClusterHost>()
-  for (const { gearId, id, measure, cluster, processors } of rows) {
+  for (const { gearId, name, id, measure, cluster, processors } of rows) {
     const count = Number(processors)
     const host = hosts.get(gearId) ?? {
       gearId,
+      name,
       cluster,
       processors: Number.isInteger(count) && count > 0 ? count : null,
       series: { 'system.cpu.utilization': [], 'system.memory.utilization': [], 'system.memory.limit': [] },

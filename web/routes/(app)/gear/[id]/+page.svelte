@@ -19,6 +19,7 @@
         .join(' '),
       data.gear.facts['serial'] && `serial ${data.gear.facts['serial']}`,
       data.gear.facts['firmware'] && `firmware ${data.gear.facts['firmware']}`,
+      data.gear.facts['hosts'] && `hosts ${data.gear.facts['hosts']}`,
       data.gear.facts['processors'] && `${data.gear.facts['processors']} processors`,
     ].filter(Boolean),
   )
