@@ -80,6 +80,26 @@ export const AHEAD: readonly Rule[] = [
   ),
   daysLeft(
     {
+      key: 'cluster-memory-ahead',
+      name: 'A cluster can lose no host soon, for its memory',
+      why: 'What runs on its largest host must find room on the others when that one is lost; another host takes two months.',
+      measure: 'system.memory.less_largest',
+      scope: of('cluster'),
+    },
+    { warning: 60, critical: null },
+  ),
+  daysLeft(
+    {
+      key: 'cluster-processor-ahead',
+      name: 'A cluster can lose no host soon, for its processors',
+      why: 'What runs on its largest host must find room on the others when that one is lost; another host takes two months.',
+      measure: 'system.cpu.less_largest',
+      scope: of('cluster'),
+    },
+    { warning: 60, critical: null },
+  ),
+  daysLeft(
+    {
       key: 'battery-ahead',
       name: 'A battery gets too weak soon',
       why: 'New blocks take weeks to come, and somebody has to be there to put them in.',
