@@ -17,6 +17,8 @@ export class Clusters {
     private readonly own: {
       readonly isFirst: () => Promise<boolean>
       readonly take: (taken: Taken) => Promise<void>
+      /** There is the first cluster. */
+      readonly onFirst: () => Promise<void>
     },
   ) {}
 
@@ -46,8 +48,9 @@ export class Clusters {
       ])
     }
     if (clusters.size === 0) return
-    const sourceId = await clusterSource(this.db, CLUSTERS_MS / 1000)
+    const { sourceId, isNew } = await clusterSource(this.db, CLUSTERS_MS / 1000)
     const findings = clusterFindings(clusters)
     await this.own.take({ sourceId, atMs: nowMs, heardAtMs: nowMs, durationMs: null, findings })
+    if (isNew) await this.own.onFirst()
   }
 }

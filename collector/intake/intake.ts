@@ -3,6 +3,7 @@ import type { MeasureKey } from '#core/catalogue'
 import type { Findings } from '#core/gear'
 import { type Failure, thin } from '#core/sources'
 import { hearBeat } from '#db/callouts'
+import { forecastSoon } from '#db/forecast'
 import { type Db, isServerAway } from '#db/platform'
 import {
   deliverClaimed,
@@ -129,6 +130,8 @@ export class Intake {
     const clusters = new Clusters(this.#db, {
       isFirst: () => this.leases.isFirst(),
       take: (taken) => this.take(taken),
+      // It has a past then, and is forecast, at once.
+      onFirst: () => forecastSoon(this.#db),
     })
     return [
       every(15_000, () => this.reload()),

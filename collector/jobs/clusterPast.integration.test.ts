@@ -32,7 +32,13 @@ const sources = new Map<string, number>()
 
 const take = (taken: Taken): Promise<void> =>
   db.transaction().execute(async (trx) => void (await storeMoments(trx, [taken], new Map())))
-const clusters = (): Clusters => new Clusters(db, { isFirst: () => Promise.resolve(true), take })
+let firsts = 0
+const clusters = (): Clusters =>
+  new Clusters(db, {
+    isFirst: () => Promise.resolve(true),
+    take,
+    onFirst: async () => void (firsts += 1),
+  })
 /** Each host is told of by a source of its own. */
 async function tell(atMs: number, names: readonly string[]): Promise<void> {
   for (const { name, gib, processors } of HOSTS.filter((each) => names.includes(each.name))) {
@@ -117,5 +123,6 @@ test('while a host is not heard there is no value; after a day the cluster goes 
   const nextDay = NOW + 25 * HOUR_MS
   await tell(nextDay, ['auk-1', 'auk-2'])
   await clusters().look(nextDay)
+  expect(firsts, 'it is made once').toBe(1)
   expect((await newest())['system.memory.limit']).toBe(512 * GIB)
 })

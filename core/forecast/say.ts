@@ -127,7 +127,8 @@ export function describe(
     ...counted.map((step) => stepWords(step, input.nowMs, amount)),
     ...otherWords(seen, input.nowMs, amount),
   ]
-  return `${parts.join('; ')}.`
+  const [first = '', ...rest] = parts
+  return `${[first, ...rest.map((part) => part.charAt(0).toLowerCase() + part.slice(1))].join('; ')}.`
 }
 
 const days = (count: number): string => {

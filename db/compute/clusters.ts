@@ -54,13 +54,16 @@ export async function listClusterHosts(db: Db): Promise<ClusterHost[]> {
 }
 
 /** The source under which clusters are kept, made when there is the first one. */
-export async function clusterSource(db: Db, intervalSeconds: number): Promise<number> {
+export async function clusterSource(
+  db: Db,
+  intervalSeconds: number,
+): Promise<{ readonly sourceId: number; readonly isNew: boolean }> {
   const known = await knownSource(db)
-  if (known !== null) return known
+  if (known !== null) return { sourceId: known, isNew: false }
   return within(db, async (trx) => {
     await sql`select pg_advisory_xact_lock(7305)`.execute(trx)
     const there = await knownSource(trx)
-    if (there !== null) return there
+    if (there !== null) return { sourceId: there, isNew: false }
     const sourceId = await insertSource(trx, {
       name: 'Clusters',
       protocol: 'otlp',
@@ -76,7 +79,7 @@ export async function clusterSource(db: Db, intervalSeconds: number): Promise<nu
       .values({ key: 'clusters', body })
       .onConflict((conflict) => conflict.column('key').doUpdateSet({ body }))
       .execute()
-    return sourceId
+    return { sourceId, isNew: true }
   })
 }
 

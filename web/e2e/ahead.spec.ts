@@ -64,3 +64,18 @@ test('a calendar link is read without signing in, until it is deleted', async ({
   expect((await stranger.get(`${baseURL}/calendar/anything`)).status()).toBe(404)
   await stranger.dispose()
 })
+
+test('a cluster is gear of its own: what its hosts use, and what they would if the largest were lost', async ({
+  page,
+}) => {
+  // It is summed up once a minute.
+  await expect(async () => {
+    await page.goto('/gear?kind=cluster')
+    await expect(page.getByTestId('gear-row')).toHaveCount(2, { timeout: 2000 })
+  }).toPass({ timeout: 180_000 })
+  await page.getByTestId('gear-row').filter({ hasText: 'lantern' }).getByRole('link').first().click()
+  await expect(page.getByRole('heading', { level: 1 })).toContainText('lantern')
+  const main = page.getByRole('main')
+  await expect(main).toContainText('hosts petrel-09, petrel-10, petrel-11, petrel-12')
+  await expect(main).toContainText(/Memory, host lost\s*1\d\d\.\d.%/)
+})

@@ -72,9 +72,10 @@ function pointsOf({ body: { ahead }, nowMs, madeMs, runOutMs }: Shown): Point[] 
 function valueAxis({ body, past }: Shown, points: readonly Point[], token: Token) {
   const { unit } = measureOf(body.measure)
   const low = Math.min(body.line.at, ...past.map(([, value]) => value), ...points.map((each) => each.low))
-  const high = Math.max(body.line.at, ...past.map(([, value]) => value), ...points.map((each) => each.high))
-  // Beyond full there is nothing, wherever a path leads.
-  const full = Math.max(body.line.at, ...body.others.map(({ line }) => line.at))
+  const most = Math.max(...past.map(([, value]) => value))
+  const high = Math.max(body.line.at, most, ...points.map((each) => each.high))
+  // Beyond full there is nothing, wherever a path leads; but what was is drawn.
+  const full = Math.max(body.line.at, most, ...body.others.map(({ line }) => line.at))
   const top = body.direction === 'up' ? Math.min(high, full) : high
   const room = (top - low) * 0.06
   return {
