@@ -27,6 +27,7 @@ export const cause = (fault: Fault): Promise<void> => order('cause', fault)
 export const mend = (gear: string): Promise<void> => order('mend', { gear })
 
 export interface Mail {
+  readonly receivedAt: string
   readonly subject: string
   readonly text: string
   readonly html: string
@@ -48,8 +49,18 @@ export async function hooks(): Promise<{ readonly isSigned: boolean; readonly bo
     .hooks
 }
 
-/** Waits until nothing of an earlier test is open whose headline says this. */
+/** Of five messages in a minute the next ones go together as one; with so few of them each goes by itself. */
+const FEW_MAILS = 2
+async function mailsOfLastMinute(): Promise<number> {
+  return (await mails()).filter(({ receivedAt }) => Date.now() - Date.parse(receivedAt) < 60_000).length
+}
+
+/**
+ * Waits until nothing of an earlier test is open whose headline says this, and until what is told next is told by itself:
+ * an installation that has just begun tells of a dozen things at once.
+ */
 export async function settled(page: Page, headline: RegExp): Promise<void> {
+  await expect.poll(mailsOfLastMinute, { timeout: 150_000 }).toBeLessThanOrEqual(FEW_MAILS)
   await page.goto('/')
   const rows = page.getByTestId('alert-row').filter({ has: page.getByRole('link', { name: headline }) })
   await expect(rows).toHaveCount(0, { timeout: 60_000 })
