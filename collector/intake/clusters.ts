@@ -1,13 +1,14 @@
 import { clusterFindings, type NamedHost } from '#core/compute'
 import { GONE_MS } from '#core/past'
-import { clusterSource, listClusterHosts } from '#db/compute'
+import { listClusterHosts } from '#db/compute'
 import type { Db } from '#db/platform'
 import { latestReadings } from '#db/readings'
+import { ourSource } from '#db/sources'
 import type { Taken } from './delivery.ts'
 
 /** So often clusters are summed up. */
 export const CLUSTERS_MS = 60_000
-/** A value older than this is not that of now. */
+/** A value that is older, and older than three intervals of its source, is not that of now. */
 const OLD_MS = 5 * 60_000
 
 /** Sums up what hosts use that say which cluster they belong to, as if a source told of their clusters. */
@@ -28,7 +29,7 @@ export class Clusters {
     if (hosts.length === 0) return
     const latest = await latestReadings(this.db)
     const clusters = new Map<string, NamedHost[]>()
-    for (const { cluster, name, processors, series } of hosts) {
+    for (const { cluster, name, processors, intervalMs, series } of hosts) {
       const newest = (ids: readonly number[]): { atMs: number; value: number | null } =>
         ids
           .map((id) => latest.get(id) ?? { atMs: -Infinity, value: null })
@@ -41,14 +42,14 @@ export class Clusters {
       const heardMs = Math.max(processor.atMs, used.atMs)
       if (nowMs - heardMs > GONE_MS) continue
       const now = ({ atMs, value }: { atMs: number; value: number | null }): number | null =>
-        nowMs - atMs > OLD_MS ? null : value
+        nowMs - atMs > Math.max(OLD_MS, 3 * intervalMs) ? null : value
       clusters.set(cluster, [
         ...(clusters.get(cluster) ?? []),
         { name, processors, processorUse: now(processor), memoryUse: now(used), memory: now(whole) },
       ])
     }
     if (clusters.size === 0) return
-    const { sourceId, isNew } = await clusterSource(this.db, CLUSTERS_MS / 1000)
+    const { sourceId, isNew } = await ourSource(this.db, 'clusters', CLUSTERS_MS / 1000)
     const findings = clusterFindings(clusters)
     await this.own.take({ sourceId, atMs: nowMs, heardAtMs: nowMs, durationMs: null, findings })
     if (isNew) await this.own.onFirst()

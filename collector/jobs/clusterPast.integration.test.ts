@@ -115,6 +115,13 @@ test('it has the past of its hosts at once, made once, and is forecast from it',
   expect((lost.runOutMs! - NOW) / DAY_MS).toBeLessThan(54)
 })
 
+test('a cluster goes by the name that its hosts say, whatever people call it', async () => {
+  await db.updateTable('gear').set({ name: 'the skerry' }).where('kind', '=', 'cluster').execute()
+  expect(new Set((await listClusterSeries(db)).map(({ cluster }) => cluster))).toEqual(new Set(['skerry']))
+  await clusters().look(NOW + 60_000)
+  expect(await db.selectFrom('gear').select('name').where('kind', '=', 'cluster').execute()).toHaveLength(1)
+})
+
 test('while a host is not heard there is no value; after a day the cluster goes on without it', async () => {
   const later = NOW + 10 * 60_000
   await tell(later, ['auk-1', 'auk-2'])

@@ -6,13 +6,12 @@ import {
   listCollectors,
   listHeartbeats,
   missedBeats,
-  ownSource,
   recordBeat,
   untriedSeconds,
   sayHealth,
 } from '#db/callouts'
 import { databaseClock, type Db, ping, readSite } from '#db/platform'
-import { type SecretKey, unseal } from '#db/sources'
+import { ourSource, type SecretKey, unseal } from '#db/sources'
 import type { Taken } from '../intake/delivery.ts'
 import type { Intake } from '../intake/intake.ts'
 import { log } from '../platform/log.ts'
@@ -64,7 +63,7 @@ export class OwnHealth {
     })
     if (!(await this.own.isFirst())) return
     if ((await listCallOuts(this.db)).length === 0) return
-    const sourceId = await ownSource(this.db, INTERVAL_MS / 1000)
+    const { sourceId } = await ourSource(this.db, 'own', INTERVAL_MS / 1000)
     const findings = await this.#findings(nowMs)
     await this.own.take({ sourceId, atMs: nowMs, heardAtMs: nowMs, durationMs: null, findings })
   }

@@ -114,9 +114,13 @@ export interface NamedHost extends HostUse {
   readonly name: string
 }
 
+const KEY = 'cluster '
+/** The name of the cluster that stands under this key among the findings. */
+export const clusterOfKey = (key: string): string => key.slice(KEY.length)
+
 /** The clusters as gear, as a source would tell of them. */
 export function clusterFindings(clusters: ReadonlyMap<string, readonly NamedHost[]>): Findings {
-  const keyOf = (name: string): string => `cluster ${name}`
+  const keyOf = (name: string): string => KEY + name
   return {
     gear: [...clusters].map(([name, hosts]) => ({
       key: keyOf(name),

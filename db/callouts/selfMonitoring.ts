@@ -5,7 +5,7 @@ import { announce } from '../platform/live.ts'
 import type { CollectorHealth } from '../platform/tables.ts'
 import { tokenHash } from '../sources/secrets.ts'
 import { recordChange } from '../platform/record.ts'
-import { insertSource } from '../sources/sources.ts'
+import { writeSetting } from '../platform/settings.ts'
 
 // What the tool knows of itself: its collectors, what they run on, and the heartbeats between it and others.
 
@@ -30,15 +30,6 @@ export async function writeAlarm(db: Db, setting: AlarmSetting, who: string): Pr
   })
 }
 
-async function writeSetting(db: Db, key: string, value: unknown): Promise<void> {
-  const body = JSON.stringify(value)
-  await db
-    .insertInto('setting')
-    .values({ key, body })
-    .onConflict((conflict) => conflict.column('key').doUpdateSet({ body }))
-    .execute()
-}
-
 export async function sayHealth(db: Db, collector: string, health: CollectorHealth): Promise<void> {
   await db
     .updateTable('collector')
@@ -59,31 +50,6 @@ export async function listCollectors(db: Db) {
     ])
     .orderBy('name')
     .execute()
-}
-
-/** The source under which the tool's own health is kept, made when it is first asked for. */
-export async function ownSource(db: Db, intervalSeconds: number): Promise<number> {
-  return within(db, async (trx) => {
-    await sql`select pg_advisory_xact_lock(7304)`.execute(trx)
-    const row = await trx.selectFrom('setting').select('body').where('key', '=', 'own').executeTakeFirst()
-    const known = z.object({ sourceId: z.number() }).safeParse(row?.body).data?.sourceId
-    const there =
-      known === undefined
-        ? undefined
-        : await trx.selectFrom('source').select('id').where('id', '=', known).executeTakeFirst()
-    if (there !== undefined) return there.id
-    const sourceId = await insertSource(trx, {
-      name: 'Restless Rack',
-      protocol: 'otlp',
-      address: 'its own health',
-      settings: {},
-      intervalSeconds,
-      credentialId: null,
-      token: null,
-    })
-    await writeSetting(trx, 'own', { sourceId })
-    return sourceId
-  })
 }
 
 export interface Heartbeat {

@@ -1,8 +1,7 @@
 import { sql } from 'kysely'
-import { z } from 'zod'
-import type { ClusterMeasure } from '#core/compute'
-import { type Db, within } from '../platform/connect.ts'
-import { insertSource } from '../sources/sources.ts'
+import { type ClusterMeasure, clusterOfKey } from '#core/compute'
+import type { Db } from '../platform/connect.ts'
+import { findOurSource } from '../sources/ourSources.ts'
 
 /** What is known of a host that counts in a cluster. */
 export const HOST_MEASURES = [
@@ -18,6 +17,8 @@ export interface ClusterHost {
   readonly gearId: number
   readonly name: string
   readonly processors: number | null
+  /** How often the slowest of its sources is read. */
+  readonly intervalMs: number
   readonly series: Readonly<Record<HostMeasure, readonly number[]>>
 }
 
@@ -26,10 +27,11 @@ export async function listClusterHosts(db: Db): Promise<ClusterHost[]> {
   const rows = await db
     .selectFrom('gear')
     .innerJoin('series', 'series.gearId', 'gear.id')
-    .select(['gear.id as gearId', 'gear.name', 'series.id', 'series.measure'])
+    .innerJoin('source', 'source.id', 'series.sourceId')
+    .select(['gear.id as gearId', 'gear.name', 'series.id', 'series.measure', 'source.intervalSeconds'])
     .select(sql<string>`gear.facts ->> 'cluster'`.as('cluster'))
     .select(sql<string | null>`gear.facts ->> 'processors'`.as('processors'))
-    .where('gear.kind', '=', 'server')
+    .where('gear.kind', 'in', ['server', 'host'])
     .where('gear.mergedInto', 'is', null)
     .where(sql<boolean>`coalesce(gear.facts ->> 'cluster', '') <> ''`)
     .where('series.partId', 'is', null)
@@ -38,56 +40,21 @@ export async function listClusterHosts(db: Db): Promise<ClusterHost[]> {
     .orderBy('series.id')
     .execute()
   const hosts = new Map<number, ClusterHost>()
-  for (const { gearId, name, id, measure, cluster, processors } of rows) {
+  for (const { gearId, name, id, measure, cluster, processors, intervalSeconds } of rows) {
     const count = Number(processors)
     const host = hosts.get(gearId) ?? {
       gearId,
       name,
       cluster,
       processors: Number.isInteger(count) && count > 0 ? count : null,
+      intervalMs: 0,
       series: { 'system.cpu.utilization': [], 'system.memory.utilization': [], 'system.memory.limit': [] },
     }
     const known = host.series[measure as HostMeasure]
-    hosts.set(gearId, { ...host, series: { ...host.series, [measure]: [...known, id] } })
+    const intervalMs = Math.max(host.intervalMs, intervalSeconds * 1000)
+    hosts.set(gearId, { ...host, intervalMs, series: { ...host.series, [measure]: [...known, id] } })
   }
   return [...hosts.values()]
-}
-
-/** The source under which clusters are kept, made when there is the first one. */
-export async function clusterSource(
-  db: Db,
-  intervalSeconds: number,
-): Promise<{ readonly sourceId: number; readonly isNew: boolean }> {
-  const known = await knownSource(db)
-  if (known !== null) return { sourceId: known, isNew: false }
-  return within(db, async (trx) => {
-    await sql`select pg_advisory_xact_lock(7305)`.execute(trx)
-    const there = await knownSource(trx)
-    if (there !== null) return { sourceId: there, isNew: false }
-    const sourceId = await insertSource(trx, {
-      name: 'Clusters',
-      protocol: 'otlp',
-      address: 'summed up over their hosts',
-      settings: {},
-      intervalSeconds,
-      credentialId: null,
-      token: null,
-    })
-    const body = JSON.stringify({ sourceId })
-    await trx
-      .insertInto('setting')
-      .values({ key: 'clusters', body })
-      .onConflict((conflict) => conflict.column('key').doUpdateSet({ body }))
-      .execute()
-    return { sourceId, isNew: true }
-  })
-}
-
-async function knownSource(db: Db): Promise<number | null> {
-  const row = await db.selectFrom('setting').select('body').where('key', '=', 'clusters').executeTakeFirst()
-  const id = z.object({ sourceId: z.number() }).safeParse(row?.body).data?.sourceId
-  if (id === undefined) return null
-  return (await db.selectFrom('source').select('id').where('id', '=', id).executeTakeFirst())?.id ?? null
 }
 
 /** A series of a cluster as a whole. */
@@ -99,16 +66,24 @@ export interface ClusterSeries {
 }
 
 export async function listClusterSeries(db: Db): Promise<ClusterSeries[]> {
-  const sourceId = await knownSource(db)
+  const sourceId = await findOurSource(db, 'clusters')
   if (sourceId === null) return []
   const rows = await db
     .selectFrom('series')
     .innerJoin('gear', 'gear.id', 'series.gearId')
-    .select(['gear.name as cluster', 'series.sourceId', 'series.id', 'series.measure'])
+    // By the name that its hosts say, whatever people call it.
+    .innerJoin('sighting', (join) =>
+      join.onRef('sighting.gearId', '=', 'gear.id').onRef('sighting.sourceId', '=', 'series.sourceId'),
+    )
+    .select(['sighting.key', 'series.sourceId', 'series.id', 'series.measure'])
     .where('series.sourceId', '=', sourceId)
     .where('gear.kind', '=', 'cluster')
     .execute()
-  return rows.map((row) => ({ ...row, measure: row.measure as ClusterMeasure }))
+  return rows.map(({ key, ...row }) => ({
+    ...row,
+    cluster: clusterOfKey(key),
+    measure: row.measure as ClusterMeasure,
+  }))
 }
 
 /** The first day that is sealed of each of these series, counted from 1 January 1970. */

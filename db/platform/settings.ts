@@ -7,11 +7,15 @@ export async function readWebAddress(db: Db): Promise<string> {
   return z.object({ address: z.url() }).safeParse(row?.body).data?.address ?? 'http://127.0.0.1:8460/'
 }
 
-export async function writeWebAddress(db: Db, address: string): Promise<void> {
-  const body = JSON.stringify({ address })
+export const writeWebAddress = (db: Db, address: string): Promise<void> =>
+  writeSetting(db, 'web', { address })
+
+/** Keeps something of the installation as a whole, in place of what was kept under this key. */
+export async function writeSetting(db: Db, key: string, value: unknown): Promise<void> {
+  const body = JSON.stringify(value)
   await db
     .insertInto('setting')
-    .values({ key: 'web', body })
+    .values({ key, body })
     .onConflict((conflict) => conflict.column('key').doUpdateSet({ body }))
     .execute()
 }
