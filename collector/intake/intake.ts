@@ -19,6 +19,7 @@ import { log } from '../platform/log.ts'
 import { Again } from '../platform/again.ts'
 import { every, type Repeating } from '../platform/repeating.ts'
 import { waitForDatabase } from '../platform/waiting.ts'
+import { Batteries } from './batteries.ts'
 import { Checks } from './checks.ts'
 import { Clusters, CLUSTERS_MS } from './clusters.ts'
 import { Delivery, type StoredMoment, type Taken } from './delivery.ts'
@@ -55,6 +56,7 @@ export class Intake {
   readonly #db: Db
   readonly #options: IntakeOptions
   readonly #rates = new Rates()
+  readonly #batteries: Batteries
   readonly #keptLast = new Map<number, Map<MeasureKey, number>>()
   readonly #delivery: Delivery
   readonly #scheduler: Scheduler
@@ -83,6 +85,7 @@ export class Intake {
       (bytes) => log.error({ bytes }, 'a part of the spool on disk is damaged and is passed over'),
     )
     this.#delivery = new Delivery(db, this.spool, options.onStored)
+    this.#batteries = new Batteries(db)
     this.#checks = new Checks(db, key, DRIVERS)
     this.#recognitions = new Recognitions(db, key)
     this.#texts = new Texts(db, options.onTexts, (from, reason) =>
@@ -147,8 +150,10 @@ export class Intake {
     return this.#delivery.take(taken)
   }
 
-  reload(): Promise<void> {
-    return this.#known.reload()
+  /** Batteries first: what is asked from now on is told with them. */
+  async reload(): Promise<void> {
+    await this.#batteries.look()
+    await this.#known.reload()
   }
 
   /** Sources were added, changed or taken away. */
@@ -224,7 +229,8 @@ export class Intake {
   ): Promise<void> {
     for (const { atMs, findings } of moments) {
       const settled = this.#rates.settle(sourceId, atMs, findings)
-      await this.take({ sourceId, atMs, heardAtMs, durationMs: null, findings: settled })
+      const whole = this.#batteries.add(sourceId, atMs, settled)
+      await this.take({ sourceId, atMs, heardAtMs, durationMs: null, findings: whole })
     }
   }
 
@@ -257,7 +263,8 @@ export class Intake {
 
   /** Without what is kept less often than its source is asked. */
   #thinned(source: OpenSource, atMs: number, found: Findings): Findings {
-    const findings = this.#rates.settle(source.id, atMs, found)
+    const settled = this.#rates.settle(source.id, atMs, found)
+    const findings = this.#batteries.add(source.id, atMs, settled)
     if (Object.keys(source.slower).length === 0) return findings
     const last = this.#keptLast.get(source.id) ?? new Map<MeasureKey, number>()
     this.#keptLast.set(source.id, last)

@@ -1,20 +1,19 @@
 import { setImmediate as breathe } from 'node:timers/promises'
 import { clusterPast, type HostPast } from '#core/compute'
 import { DAY_MS } from '#core/forecast'
-import type { Curve, Raster } from '#core/readings'
+import type { Curve } from '#core/readings'
 import {
   type ClusterHost,
   type ClusterSeries,
-  firstSealedDays,
   type HostMeasure,
   listClusterHosts,
   listClusterSeries,
 } from '#db/compute'
 import { type Db, readDemoProgress } from '#db/platform'
-import { latestReadings, type LatestReadings, PERIOD_DAYS, rasters, sealPast } from '#db/readings'
+import { firstSealedDays, latestReadings, type LatestReadings, rasters, sealPast } from '#db/readings'
 import type { Bounds } from './job.ts'
+import { curveOf, PAST_DAYS, type Stretch, stretchesOf } from './madePast.ts'
 
-const PAST_DAYS = 400
 const STEP_MS = 5 * 60_000
 
 /** What of a cluster is made from which measure of its hosts: each has a past of its own. */
@@ -59,11 +58,6 @@ interface Cluster {
   readonly members: readonly ClusterHost[]
 }
 
-interface Stretch {
-  readonly fromDay: number
-  readonly days: number
-}
-
 /** Days of which hosts have a past and their cluster has none, the newest first, each within one period of the store. */
 async function missing(db: Db, { made, own, members }: Cluster, today: number): Promise<Stretch[]> {
   const hostIds = members.flatMap(({ series }) => series[MADE_FROM[made]])
@@ -71,13 +65,7 @@ async function missing(db: Db, { made, own, members }: Cluster, today: number): 
   const earliest = (ids: readonly number[]): number =>
     ids.reduce((day, id) => Math.min(day, first.get(id) ?? Infinity), Infinity)
   const from = Math.max(today - PAST_DAYS, earliest(hostIds))
-  const stretches: Stretch[] = []
-  for (let toDay = Math.min(today, earliest(own.map(({ id }) => id))); toDay > from;) {
-    const fromDay = Math.max(from, Math.floor((toDay - 1) / PERIOD_DAYS) * PERIOD_DAYS)
-    stretches.push({ fromDay, days: toDay - fromDay })
-    toDay = fromDay
-  }
-  return stretches
+  return stretchesOf(from, Math.min(today, earliest(own.map(({ id }) => id))))
 }
 
 async function fill(db: Db, { own, members }: Cluster, { fromDay, days }: Stretch): Promise<void> {
@@ -119,12 +107,4 @@ function held(values: Float64Array, after: number): Float64Array {
     else known = values[column]!
   }
   return values
-}
-
-function curveOf(values: Float64Array, { fromMs, stepMs }: Raster): Curve {
-  const columns = [...values.keys()].filter((column) => !Number.isNaN(values[column]!))
-  return {
-    times: Float64Array.from(columns, (column) => fromMs + (column + 1) * stepMs - 1000),
-    values: Float64Array.from(columns, (column) => values[column]!),
-  }
 }

@@ -11,6 +11,7 @@ import {
   fitHistory,
   type Forecast,
   type ForecastInput,
+  forecastAge,
   forecastAll,
   forecastOf,
   HOUR_MS,
@@ -33,8 +34,10 @@ import {
 } from '#db/forecast'
 import { listDriveSeries, ratedBytesByPart, type Stretch, stretchesOfMoved, writePaces } from '#db/disks'
 import type { Db } from '#db/platform'
+import { batteryLives } from '#db/power'
 import { aggregate } from '#db/readings'
 import { listRules, listSubjects, type SubjectRow } from '#db/rules'
+import { fillBatteryPasts } from './batteryPast.ts'
 import { fillClusterPasts } from './clusterPast.ts'
 import type { Bounds, Job } from './job.ts'
 
@@ -115,7 +118,7 @@ async function proveSome(
       last.verdict === 'over' ||
       (last.verdict === 'crosses' && (last.runOutAt?.getTime() ?? Infinity) - nowMs < NEAR_MS)
     const provenToMs = newestProofMs(nowMs)
-    if (!isNear || last.provenToMs === provenToMs) continue
+    if (!isNear || last.provenToMs === provenToMs || thing.finite.ages !== undefined) continue
     const past = await pastOf(db, thing, nowMs)
     const known = last.measure === past.measure ? last.proofs : []
     await writeProofs(db, thing.subject.id, { proofs: proofsOf(past, known, nowMs), provenToMs })
@@ -126,12 +129,13 @@ async function proveSome(
 }
 
 async function listThings(db: Db, nowMs: number): Promise<Thing[]> {
-  const [all, rules, marks, days, rated, moved, leadTimes] = await Promise.all([
+  const [all, rules, marks, days, rated, lives, moved, leadTimes] = await Promise.all([
     listSubjects(db, {}),
     listRules(db),
     listMarks(db),
     daysOfHistory(db, Math.floor(nowMs / DAY_MS)),
     ratedBytesByPart(db),
+    batteryLives(db),
     stretchesOfMoved(db, ['hw.drive.life_left', 'hw.drive.written']),
     listLeadTimes(db),
   ])
@@ -147,10 +151,12 @@ async function listThings(db: Db, nowMs: number): Promise<Thing[]> {
   const subjects = [...longest.values()]
   const byPlace = new Map(subjects.map((subject) => [placeOf(subject), subject.id]))
   /** By what was written a drive is judged where it has no word for its life. */
-  const ratedOf = (subject: SubjectRow): number | null =>
-    subject.partId === null || byPlace.has(placeOf({ ...subject, measure: 'hw.drive.life_left' }))
-      ? null
-      : (rated.get(subject.partId) ?? null)
+  const ratedOf = (subject: SubjectRow): number | null => {
+    if (subject.partId === null) return null
+    if (subject.measure === 'ups.battery.age') return lives.get(subject.partId) ?? null
+    const hasWord = byPlace.has(placeOf({ ...subject, measure: 'hw.drive.life_left' }))
+    return hasWord ? null : (rated.get(subject.partId) ?? null)
+  }
   const beside = (subject: SubjectRow, measure: MeasureKey | undefined): number | null =>
     measure === undefined ? null : (byPlace.get(placeOf({ ...subject, measure })) ?? null)
   return subjects.flatMap((subject) => {
@@ -220,10 +226,9 @@ async function forecastThing(
   const { subject, finite, line, others } = thing
   const past = await pastOf(db, thing, nowMs)
   const { input, measure, scale } = past
-  const fitted = fitHistory(input)
-  const { told, otherMs } = forecastAll(
-    fitted,
-    input.line,
+  const { told, otherMs, sentence, ifGrowth } = foretell(
+    thing,
+    past,
     others.map((other) => other.at * scale),
   )
   const orderByMs =
@@ -244,22 +249,39 @@ async function forecastThing(
       leadDays: thing.leadDays,
       earlyMs: told.p10Ms,
       lateMs: told.p90Ms,
-      sentence:
-        told.verdict === 'too-little'
-          ? told.sentence
-          : describe(fitted, told.seen, told.verdict, input.line, amountIn(measureOf(measure).unit)),
+      sentence,
       seen: told.seen.slice(0, 40),
       ahead: thinned(told),
       others: others.map((other, index) => ({
         line: { at: other.at * scale, words: lineWords(other, subject.measure) },
         atMs: otherMs[index]!,
       })),
-      whatIf: told.verdict === 'crosses' ? whatIf(fitted, input.line) : [],
+      whatIf: told.verdict === 'crosses' ? ifGrowth() : [],
       proofs: before?.measure === measure ? before.proofs : [],
       provenToMs: before?.measure === measure ? before.provenToMs : null,
       days: thing.days,
       marks: keyOf(thing.marks),
     },
+  }
+}
+
+/** What comes of a past: by a fit, or by the calendar where it only grows older. */
+function foretell({ finite }: Thing, { input, measure }: Past, others: readonly number[]) {
+  if (finite.ages !== undefined) {
+    const { told, otherMs } = forecastAge(input, others, finite.ages)
+    return { told, otherMs, sentence: told.sentence, ifGrowth: () => [] }
+  }
+  const fitted = fitHistory(input)
+  const { told, otherMs } = forecastAll(fitted, input.line, others)
+  const unit = amountIn(measureOf(measure).unit)
+  return {
+    told,
+    otherMs,
+    sentence:
+      told.verdict === 'too-little'
+        ? told.sentence
+        : describe(fitted, told.seen, told.verdict, input.line, unit),
+    ifGrowth: () => whatIf(fitted, input.line),
   }
 }
 
@@ -419,6 +441,7 @@ export const FORECASTING: readonly Job[] = [
     words: 'what runs out is forecast',
     run: async ({ db, ...bounds }) => ({
       clusterDays: await fillClusterPasts(db, bounds),
+      batteryDays: await fillBatteryPasts(db, bounds),
       ...(await makeForecasts(db, bounds)),
     }),
   },

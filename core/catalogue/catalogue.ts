@@ -111,6 +111,7 @@ export const MEASURES = {
   }),
   'hw.battery.charge': gauge('Charge', 'ratio', 0, 'Battery'),
   'ups.battery.minutes_left': gauge('Minutes left', 'minute', 0, 'Battery'),
+  'ups.battery.age': gauge('Age', 'day', 0, 'Battery'),
   'ups.battery.seconds_on': gauge('Time on battery', 'second', 0, 'Battery'),
   'hw.current': gauge('Current', 'ampere', 2, 'Power'),
   'hw.energy': gauge('Energy', 'kilowattHour', 1, 'Power'),

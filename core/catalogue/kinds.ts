@@ -79,7 +79,7 @@ export const PART_KINDS = {
   processor: { label: 'Processor', telling: ['hw.temperature', 'hw.status'] },
   memory: { label: 'Memory module', telling: ['hw.status'] },
   sensor: { label: 'Sensor', telling: ['hw.temperature'] },
-  battery: { label: 'Battery', telling: ['hw.voltage'] },
+  battery: { label: 'Battery', telling: ['hw.voltage', 'ups.battery.age'] },
   input: { label: 'Input line', telling: ['hw.voltage'] },
   output: { label: 'Output line', telling: ['hw.voltage'] },
   port: { label: 'Port', telling: ['hw.network.up', 'hw.network.io.receive'] },

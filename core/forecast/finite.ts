@@ -21,6 +21,8 @@ export interface Finite {
   readonly isCounter?: boolean
   /** The load that it depends on, of the same gear. */
   readonly load?: MeasureKey
+  /** Of what grows older with the days and can grow no other way: what is said of it. */
+  readonly ages?: string
 }
 
 interface Subject {
@@ -94,6 +96,7 @@ const HOSTS: readonly MeasureKey[] = ['system.cpu.utilization', 'system.memory.u
 export const FINITE_MEASURES: readonly MeasureKey[] = [
   ...(Object.keys(BY_MEASURE) as MeasureKey[]),
   'hw.drive.written',
+  'ups.battery.age',
   ...HOSTS,
   'hw.current',
   'ups.output.load',
@@ -110,18 +113,27 @@ const FEED: Finite = {
   leadDays: 90,
 }
 
+const BATTERY_AGE: Finite = {
+  ...WEAR,
+  topic: 'Power',
+  direction: 'up',
+  fullWords: 'as old as they are made for',
+  leadDays: 42,
+  ages: 'Batteries grow a day older each day; heat makes them fail sooner.',
+}
+
 /**
  * How a series runs out; `null` where it does not.
- * @param ratedBytes what may be written to a drive, where its maker's promise is known and the drive has no word of its own
+ * @param rated what its maker promises, where that is known, in the unit of the measure: bytes that may be written to a
+ * drive that has no word of its own, days that batteries last
  */
 export function finiteOf(
   { measure, gearKind, partKind, role }: Subject,
-  ratedBytes: number | null = null,
+  rated: number | null = null,
 ): Finite | null {
   if (measure === 'hw.drive.written')
-    return ratedBytes === null
-      ? null
-      : { ...WEAR, kind: 'written', direction: 'up', full: ratedBytes, isCounter: true }
+    return rated === null ? null : { ...WEAR, kind: 'written', direction: 'up', full: rated, isCounter: true }
+  if (measure === 'ups.battery.age') return rated === null ? null : { ...BATTERY_AGE, full: rated }
   if (HOSTS.includes(measure)) return BOUGHT_FOR.includes(gearKind) && partKind === null ? DEMAND : null
   if (measure === 'hw.current') return partKind === 'phase' ? FEED : null
   if (measure === 'ups.output.load')

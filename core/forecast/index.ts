@@ -1,6 +1,7 @@
 export * from './face.ts'
 export type { Fitted } from './fitted.ts'
 export { dateOf, fitHistory, forecast, forecastAll, forecastOf } from './forecast.ts'
+export { forecastAge } from './aging.ts'
 export { amountIn, describe } from './say.ts'
 export * from './finite.ts'
 export type * from './kept.ts'

@@ -85,14 +85,3 @@ export async function listClusterSeries(db: Db): Promise<ClusterSeries[]> {
     measure: row.measure as ClusterMeasure,
   }))
 }
-
-/** The first day that is sealed of each of these series, counted from 1 January 1970. */
-export async function firstSealedDays(db: Db, seriesIds: readonly number[]): Promise<Map<number, number>> {
-  const rows = await db
-    .selectFrom('chunk')
-    .select(['seriesId', (eb) => eb.fn.min('day').as('day')])
-    .where(sql<boolean>`series_id = any(${[...seriesIds]}::int[])`)
-    .groupBy('seriesId')
-    .execute()
-  return new Map(rows.map(({ seriesId, day }) => [seriesId, day]))
-}

@@ -34,6 +34,7 @@ import * as services from '../migrations/030-services.ts'
 import * as temperatures from '../migrations/031-temperatures.ts'
 import * as graveTexts from '../migrations/032-grave-texts.ts'
 import * as foundFirst from '../migrations/033-found-first.ts'
+import * as batteries from '../migrations/034-batteries.ts'
 import type { Database } from './schema.ts'
 
 const migrations = {
@@ -70,6 +71,7 @@ const migrations = {
   '031-temperatures': temperatures,
   '032-grave-texts': graveTexts,
   '033-found-first': foundFirst,
+  '034-batteries': batteries,
 }
 
 export type MigrationName = keyof typeof migrations

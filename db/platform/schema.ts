@@ -7,6 +7,7 @@ import type { GearTables } from '../gear/tables.ts'
 import type { LinksTables } from '../links/tables.ts'
 import type { LogsTables } from '../logs/tables.ts'
 import type { PlatformTables } from './tables.ts'
+import type { PowerTables } from '../power/tables.ts'
 import type { ReadingsTables } from '../readings/tables.ts'
 import type { RulesTables } from '../rules/tables.ts'
 import type { SiteTables } from '../site/tables.ts'
@@ -24,6 +25,7 @@ export interface Database
     LinksTables,
     SourcesTables,
     LogsTables,
+    PowerTables,
     ReadingsTables,
     RulesTables,
     AlertsTables,

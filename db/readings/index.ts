@@ -13,7 +13,7 @@ export {
 } from './hot.ts'
 export { dropEmptyPartitions, sealDay, type SourceDay, unsealedDays } from './seal.ts'
 export { PERIOD_DAYS } from './days.ts'
-export { sealPast } from './past.ts'
+export { firstSealedDays, sealPast } from './past.ts'
 export { compactPeriod, periodsToCompact } from './compact.ts'
 export {
   DEFAULT_RETENTION,

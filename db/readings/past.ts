@@ -1,3 +1,4 @@
+import { sql } from 'kysely'
 import type { Curve } from '#core/readings'
 import { type Db, within } from '../platform/connect.ts'
 import { writeChunks } from './chunks.ts'
@@ -31,6 +32,17 @@ export async function sealPast(
       all.flatMap(([seriesId, curve]) => daysWith(curve).map((day) => ({ seriesId, day, curve }))),
     )
   })
+}
+
+/** The first day that is sealed of each of these series, counted from 1 January 1970. */
+export async function firstSealedDays(db: Db, seriesIds: readonly number[]): Promise<Map<number, number>> {
+  const rows = await db
+    .selectFrom('chunk')
+    .select(['seriesId', (eb) => eb.fn.min('day').as('day')])
+    .where(sql<boolean>`series_id = any(${[...seriesIds]}::int[])`)
+    .groupBy('seriesId')
+    .execute()
+  return new Map(rows.map(({ seriesId, day }) => [seriesId, day]))
 }
 
 const daysWith = (curve: Curve): number[] => {

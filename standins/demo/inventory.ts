@@ -1,5 +1,6 @@
 import { listNamesOfGear, recordGearChanges, insertOwnField, saveFilter, writeOwn } from '#db/gear'
 import type { Db } from '#db/platform'
+import { writeBattery } from '#db/power'
 
 const DAY_MS = 86_400_000
 const day = (atMs: number): string => new Date(atMs).toISOString().slice(0, 10)
@@ -24,6 +25,12 @@ const WARRANTY_DAYS: Readonly<Record<string, number>> = {
   shoal: 890,
   recorder: 12,
 }
+/** When batteries were put in, and how long they are made for: those of the UPS whose runtime declines are old, too. */
+const BATTERIES = [
+  { name: 'harbour-A', daysAgo: 905, years: 5 },
+  { name: 'harbour-B', daysAgo: 1706, years: 5 },
+  { name: 'lantern-U', daysAgo: 388, years: 4 },
+] as const
 const LONGEST_FIRST = Object.entries(WARRANTY_DAYS).sort(([a], [b]) => b.length - a.length)
 
 /** What people at the site have written down of their gear, and what was done to it in the year before. */
@@ -40,6 +47,11 @@ export async function writeDemoInventory(
     if (days === undefined || name.includes('/')) continue
     number += 1
     await writeOwn(trx, id, { warrantyEnds: day(bornMs + days * DAY_MS), own: { Asset: `KS-${number}` } })
+  }
+  for (const { name, daysAgo, years } of BATTERIES) {
+    const id = idOf(name)
+    if (id !== null)
+      await writeBattery(trx, id, { installed: day(bornMs - daysAgo * DAY_MS), years }, 'Asta Holm')
   }
   await saveFilter(trx, { name: 'Warranty ends soon', query: 'warranty=soon', who: 'Asta Holm' })
   const tell = async (

@@ -110,6 +110,16 @@ export const AHEAD: readonly Rule[] = [
   ),
   daysLeft(
     {
+      key: 'battery-age-ahead',
+      name: 'Batteries are as old as they are made for soon',
+      why: 'From then on they may fail at the next outage, whatever they say of their charge; new ones take weeks to come.',
+      measure: 'ups.battery.age',
+      scope: of('ups'),
+    },
+    { warning: 60, critical: null },
+  ),
+  daysLeft(
+    {
       key: 'feed-ahead',
       name: 'A phase reaches its line soon',
       why: 'Load is moved from one phase to another in a planned window; a new feed takes months.',

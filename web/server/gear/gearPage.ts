@@ -7,13 +7,24 @@ import type { GearRow } from '#db/gear'
 import { readSite } from '#db/platform'
 import { hangs, links } from '../links/gearSections.ts'
 import { texts } from '../logs/gearSections.ts'
-import { powerPath } from '../power/gearSections.ts'
+import { batteries, powerPath } from '../power/gearSections.ts'
 import { curves } from '../readings/gearSections.ts'
 import { change, front, history, why } from './gearSections.ts'
 import type { GearAbout, GearSection } from './section.ts'
 
 /** What makes the page of a gear. A subject adds its section here, and its component to the page's list. */
-export const GEAR_SECTIONS = { front, powerPath, why, hangs, curves, texts, history, links, change }
+export const GEAR_SECTIONS = {
+  front,
+  powerPath,
+  why,
+  hangs,
+  curves,
+  batteries,
+  texts,
+  history,
+  links,
+  change,
+}
 
 export type SectionKey = keyof typeof GEAR_SECTIONS
 /** What each section shows; `null` where it has nothing to show. */

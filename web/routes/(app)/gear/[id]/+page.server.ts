@@ -7,6 +7,7 @@ import { linkActions } from '$lib/server/links/gearActions'
 import { hears, hearsSources } from '$lib/server/platform/hears'
 import { idOf } from '$lib/server/platform/params'
 import { presentOf } from '$lib/server/platform/present'
+import { powerActions } from '$lib/server/power/gearActions'
 import { may } from '$lib/server/platform/signedIn'
 import { seriesIn } from '$lib/server/readings/seriesParam'
 import { windowIn } from '$lib/server/readings/window'
@@ -29,4 +30,4 @@ export const load: PageServerLoad = async ({ params, url, locals, depends, isDat
   return { ...(await loadGearPage(about)), window, mayOperate: may(locals, 'operate'), mayAdminister }
 }
 
-export const actions = { ...gearActions, ...linkActions } satisfies Actions
+export const actions = { ...gearActions, ...linkActions, ...powerActions } satisfies Actions
