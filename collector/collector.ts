@@ -72,7 +72,7 @@ export async function startCollector(options: CollectorOptions): Promise<{ close
     onTexts: (stored) => judging.judgeTexts(stored),
     onForeign: (sourceId) => judging.forget(sourceId),
   })
-  const ownHealth = startOwnHealth({ db, key, collector, intake })
+  const ownHealth = startOwnHealth({ db, key, collector, dataFolder, intake })
   const sources = await intake.start()
   const live = listen(
     databaseUrl,

@@ -1,5 +1,7 @@
+import { execFileSync } from 'node:child_process'
 import { randomBytes } from 'node:crypto'
 import { createServer, type Server } from 'node:http'
+import { tmpdir } from 'node:os'
 import { sql } from 'kysely'
 import { afterAll, beforeAll, expect, test } from 'vitest'
 import type { Db } from '#db/platform'
@@ -43,6 +45,7 @@ beforeAll(async () => {
     .execute()
   own = new OwnHealth(db, key, {
     collector: 'collector-1',
+    dataFolder: tmpdir(),
     sources: () => 7,
     spoolBytes: () => 1234,
     isFirst: () => Promise.resolve(true),
@@ -100,6 +103,17 @@ test('collectors, the database, channels and heartbeats are parts with readings'
   expect(reading('collector collector-1', 'watch.spool')).toBe(1234)
   expect(reading('collector collector-2', 'watch.collector'), 'not heard for a minute').toBe(0)
   expect(reading('database Database', 'watch.answer')).toBeGreaterThan(0)
+  // As coreutils count it.
+  const [size, free] = execFileSync('df', ['-B1', '--output=size,avail', tmpdir()], { encoding: 'utf8' })
+    .split('\n')[1]!
+    .trim()
+    .split(/\s+/)
+    .map(Number)
+  expect(reading('database Database', 'watch.disk.limit')).toBe(size)
+  expect(Math.abs(reading('database Database', 'watch.disk.usage')! - (size! - free!)) / size!).toBeLessThan(
+    0.02,
+  )
+  expect(reading('database Database', 'watch.disk')).toBeCloseTo(1 - free! / size!, 1)
   expect(reading(`channel ${channelId}`, 'watch.stuck')).toBeGreaterThan(350)
   expect(reading(`channel ${channelId}`, 'watch.messages')).toBe(1)
   const [beat] = await listHeartbeats(db)

@@ -11,6 +11,7 @@ import {
   sayHealth,
 } from '#db/callouts'
 import { databaseClock, type Db, ping, readSite } from '#db/platform'
+import { diskUnder } from '#db/readings'
 import { ourSource, type SecretKey, unseal } from '#db/sources'
 import type { Taken } from '../intake/delivery.ts'
 import type { Intake } from '../intake/intake.ts'
@@ -22,6 +23,7 @@ const INTERVAL_MS = 10_000
 /** A collector says every second that it lives. */
 const DEAD_MS = 8000
 const KEY = 'restless-rack'
+const MIB = 1024 ** 2
 const MOST_DELAYS = 20_000
 /** Who sends nothing for so long does not live for those who rely on it. */
 const UNTRIED_S = 120
@@ -39,6 +41,7 @@ export class OwnHealth {
     private readonly key: SecretKey,
     private readonly own: {
       readonly collector: string
+      readonly dataFolder: string
       readonly sources: () => number
       readonly spoolBytes: () => number
       readonly isFirst: () => Promise<boolean>
@@ -85,7 +88,8 @@ export class OwnHealth {
     const askedMs = performance.now()
     await ping(this.db)
     const answerMs = performance.now() - askedMs
-    const [collectors, channels, beats, untried] = await Promise.all([
+    const [disk, collectors, channels, beats, untried] = await Promise.all([
+      diskUnder(this.own.dataFolder),
       listCollectors(this.db),
       channelHealth(this.db, new Date(nowMs)),
       listHeartbeats(this.db),
@@ -113,7 +117,7 @@ export class OwnHealth {
         'watch.spool': isAlive ? (health?.spoolBytes ?? null) : null,
       })
     }
-    add('database', 'Database', { 'watch.answer': answerMs })
+    add('database', 'Database', { 'watch.answer': answerMs, ...diskReadings(disk) })
     add('messages', 'Messages', { 'watch.untried': untried })
     for (const { id, name, stuck, stuckSince } of channels)
       add(
@@ -171,16 +175,31 @@ export class OwnHealth {
   }
 }
 
+/** What the disk that readings are kept on tells, to the mebibyte: what is written meanwhile would change it at each look. */
+function diskReadings(
+  disk: Awaited<ReturnType<typeof diskUnder>>,
+): Partial<Record<MeasureKey, number | null>> {
+  if (disk === null) return { 'watch.disk': null, 'watch.disk.usage': null, 'watch.disk.limit': null }
+  const used = Math.round(disk.usedBytes / MIB) * MIB
+  return {
+    'watch.disk': used / disk.sizeBytes,
+    'watch.disk.usage': used,
+    'watch.disk.limit': disk.sizeBytes,
+  }
+}
+
 /** Looks after itself for as long as it is wanted. */
 export function startOwnHealth(given: {
   readonly db: Db
   readonly key: SecretKey
   readonly collector: string
+  readonly dataFolder: string
   readonly intake: Intake
 }): { judged(afterMs: number): void; stop(): void } {
-  const { db, key, collector, intake } = given
+  const { db, key, collector, dataFolder, intake } = given
   const own = new OwnHealth(db, key, {
     collector,
+    dataFolder,
     sources: () => intake.leases.held.size,
     spoolBytes: () => intake.spool.bytes,
     isFirst: () => intake.leases.isFirst(),

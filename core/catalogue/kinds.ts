@@ -91,7 +91,7 @@ export const PART_KINDS = {
   pool: { label: 'Pool', telling: ['system.filesystem.utilization', 'hw.status'] },
   controller: { label: 'Storage controller', telling: ['hw.status'] },
   collector: { label: 'Collector', telling: ['watch.collector'] },
-  database: { label: 'Database', telling: ['watch.answer'] },
+  database: { label: 'Database', telling: ['watch.answer', 'watch.disk'] },
   channel: { label: 'Channel', telling: ['watch.stuck'] },
   messages: { label: 'Messages', telling: ['watch.untried'] },
   heartbeat: { label: 'Heartbeat', telling: ['watch.heartbeat'] },

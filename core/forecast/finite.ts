@@ -74,6 +74,7 @@ const BY_MEASURE: Readonly<Partial<Record<MeasureKey, Finite>>> = {
     fullWords: 'all is promised',
     of: { amount: 'hw.pool.promise.usage', capacity: 'system.filesystem.limit' },
   },
+  'watch.disk': { ...SPACE, of: { amount: 'watch.disk.usage', capacity: 'watch.disk.limit' } },
   'hw.drive.life_left': WEAR,
   'ups.battery.minutes_left': {
     kind: 'runtime',

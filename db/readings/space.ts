@@ -89,17 +89,27 @@ export interface Survey {
   readonly freeBytes: number | null
 }
 
+/** The disk under a folder, in bytes; what is kept for the system alone counts as used. `null` when it cannot be asked. */
+export async function diskUnder(
+  folder: string,
+): Promise<{ readonly usedBytes: number; readonly sizeBytes: number } | null> {
+  const disk = await statfs(folder).catch(() => null)
+  if (disk === null) return null
+  return { usedBytes: (disk.blocks - disk.bavail) * disk.bsize, sizeBytes: disk.blocks * disk.bsize }
+}
+
 /** Notes the size of today and who takes it; of several notes of a day the last one stands. */
 export async function surveySpace(db: Db, folder: string, nowMs: number): Promise<Survey> {
   const day = dayOf(nowMs)
   const { rows } = await sql<{
     size: string
   }>`select pg_database_size(current_database())::text as size`.execute(db)
-  const disk = await statfs(folder).catch(() => null)
+  const disk = await diskUnder(folder)
+  const freeBytes = disk === null ? null : disk.sizeBytes - disk.usedBytes
   const survey = {
     day,
     databaseBytes: rows[0]!.size,
-    freeBytes: disk === null ? null : String(disk.bavail * disk.bsize),
+    freeBytes: freeBytes === null ? null : String(freeBytes),
     shares: JSON.stringify(await surveyShares(db, nowMs)),
   }
   await db
@@ -110,7 +120,7 @@ export async function surveySpace(db: Db, folder: string, nowMs: number): Promis
   return {
     day,
     databaseBytes: Number(survey.databaseBytes),
-    freeBytes: disk === null ? null : disk.bavail * disk.bsize,
+    freeBytes,
   }
 }
 
