@@ -1,5 +1,5 @@
-import { GEAR_KINDS, type GearKind } from '#core/catalogue'
 import {
+  aheadName,
   aheadReason,
   type AheadRule,
   aheadTitle,
@@ -141,7 +141,7 @@ function wordsOf(
   const day = (atMs: number | null): string | null => (atMs === null ? null : dayIn(timeZone, atMs))
   return {
     severity,
-    title: aheadTitle({ name: nameOf(gear, gearKind, part), kind: body.kind, daysLeft: daysLeft ?? 0 }),
+    title: aheadTitle({ name: aheadName(gear, gearKind, part), kind: body.kind, daysLeft: daysLeft ?? 0 }),
     reason: aheadReason(rule, {
       line: body.line.words,
       date: dayIn(timeZone, runOutMs!),
@@ -151,9 +151,4 @@ function wordsOf(
     }),
     line: lineWords(rule, severity),
   }
-}
-
-const nameOf = (gear: string, kind: GearKind, part: string | null): string => {
-  if (part !== null) return `${part} in ${gear}`
-  return kind === 'ups' ? `UPS ${gear}` : `${GEAR_KINDS[kind].label} ${gear}`
 }

@@ -1,4 +1,4 @@
-import { measureOf } from '../catalogue/index.ts'
+import { GEAR_KINDS, type GearKind, measureOf } from '../catalogue/index.ts'
 import type { AheadRule, Severity } from './rule.ts'
 import { lower } from './words.ts'
 
@@ -58,6 +58,12 @@ export function judgeAhead(
 export const daysWords = (days: number): string => {
   const whole = Math.round(days)
   return whole === 1 ? '1 day' : `${whole} days`
+}
+
+/** What runs out, by its name: “Store gannet-03”, “d4 in petrel-02”. */
+export function aheadName(gear: string, kind: GearKind, part: string | null): string {
+  if (part !== null) return `${part} in ${gear}`
+  return kind === 'ups' ? `UPS ${gear}` : `${GEAR_KINDS[kind].label} ${gear}`
 }
 
 /** “Store gannet-03 runs out in 12 days”, with the part where it is one. */

@@ -109,4 +109,13 @@ export {
 export { classesOf, type Coverage, coverageOf, type GearClasses, type SeriesCount } from './coverage.ts'
 export { type PlaceNames, partIdsOf, scopeWords, whereWords } from './scopeWords.ts'
 export { alwaysBeyond, rehearsalSentence, rehearsedWeeks } from './rehearsalWords.ts'
-export { aheadReason, aheadTitle, type AheadVerdict, daysWords, judgeAhead, type Outlook } from './ahead.ts'
+export * from './aheadRehearsal.ts'
+export {
+  aheadName,
+  aheadReason,
+  aheadTitle,
+  type AheadVerdict,
+  daysWords,
+  judgeAhead,
+  type Outlook,
+} from './ahead.ts'

@@ -23,6 +23,7 @@
   import { writeAmount } from '#core/units'
   import type { RuleOptions } from '$lib/server/rules/rules'
   import PatternTrial from '../logs/PatternTrial.svelte'
+  import AheadRehearsal from './AheadRehearsal.svelte'
   import RuleRehearsal from './RuleRehearsal.svelte'
   import RuleLines from './RuleLines.svelte'
   import ScopeField, { choicesOf } from './ScopeField.svelte'
@@ -228,13 +229,8 @@
 </Form>
 {#if kind === 'text'}
   <PatternTrial {fields} {timeZone} />
-{:else if kind === 'ahead'}
-  <Panel aria-label="What it looks at">
-    <p>
-      Days left are counted to the date that is forecast, at which the critical line is reached.
-      <Link href="/ahead">See what runs out</Link>
-    </p>
-  </Panel>
+{:else if kind === 'ahead' && mayChange}
+  <AheadRehearsal {fields} {insteadOf} {timeZone} />
 {:else if mayChange}
   <RuleRehearsal
     rule={filled.kind === 'rule' ? filled.rule : null}

@@ -26,7 +26,10 @@ export const POST: RequestHandler = async ({ request, locals }) => {
       'What devices say is tried on stored lines while it is typed; there is nothing more to rehearse.',
     )
   if (rule.kind === 'ahead')
-    error(400, 'What is forecast is seen under Ahead; there is nothing of the past to rehearse.')
+    error(
+      400,
+      'A rule on days left is rehearsed on what is forecast, while it is typed; there is nothing of the past to rehearse.',
+    )
   const { db } = installation()
   return json({ id: await requestRehearsal(db, signedIn(locals).name, { ...rest, rule }) })
 }
