@@ -66,7 +66,7 @@ async function forecasts() {
 test('batteries that people note have the past of their age at once, made once', async () => {
   await writeBattery(db, upsId, { installed: '2022-03-12', years: 5 }, 'Asta Holm')
   await tell(NOW)
-  expect(await parts()).toEqual([{ name: 'Batteries of 12 Mar 2022', isPresent: true }])
+  expect(await parts()).toEqual([{ name: 'Battery of Mar 2022', isPresent: true }])
   expect(await fillBatteryPasts(db, bounds)).toBe(400)
   expect(await fillBatteryPasts(db, bounds)).toBe(0)
   const [series] = await listAgeSeries(db)

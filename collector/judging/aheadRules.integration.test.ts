@@ -1,3 +1,4 @@
+import { sql } from 'kysely'
 import { randomBytes } from 'node:crypto'
 import { afterAll, beforeAll, expect, test } from 'vitest'
 import type { Rule } from '#core/rules'
@@ -152,4 +153,16 @@ test('once it is over its line, the rule of the line has the word', async () => 
   await rules.look(later)
   const last = (await alerts()).at(-1)!
   expect(last.clearedReason).toContain('It has reached its line')
+})
+
+test('where no rule tells of its line, the rule on days left says that it is over it', async () => {
+  const later = (TODAY + 30) * DAY_MS + 60_000
+  await sql`
+    update rule set is_on = false
+    where body ->> 'kind' = 'level' and body -> 'of' ->> 'measure' = 'system.filesystem.utilization'`.execute(db)
+  await rules.look(later)
+  await rules.look(later + 30_000)
+  const open = (await alerts()).filter(({ clearedAt }) => clearedAt === null)
+  expect(open).toMatchObject([{ severity: 'critical', title: 'Datastore quick has reached its line' }])
+  expect(open[0]!.reason).toMatch(/^Space used has reached critical 82/)
 })

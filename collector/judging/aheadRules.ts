@@ -1,5 +1,6 @@
 import {
   aheadName,
+  hasLevel,
   aheadReason,
   type AheadRule,
   aheadTitle,
@@ -33,18 +34,19 @@ export class AheadRules {
 
   async look(nowMs: number): Promise<void> {
     if (!(await this.isMine())) return
-    const rules = (await listRules(this.db)).filter(({ rule, isOn }) => isOn && rule.kind === 'ahead')
+    const all = await listRules(this.db)
+    const rules = all.filter(({ rule, isOn }) => isOn && rule.kind === 'ahead')
     const open = new Map((await openAheadAlerts(this.db)).map((alert) => [keyOf(alert), alert]))
     if (rules.length === 0 && open.size === 0) return
     const outlooks = await listOutlooks(this.db, {
       before: new Date(nowMs + farthest(rules) * DAY_MS),
       seriesIds: [...open.values()].flatMap(({ seriesId }) => seriesId ?? []),
     })
-    const inForce = await this.#inForce(rules, outlooks)
+    const inForce = await this.#inForce(all, rules, outlooks)
     const { timeZone } = await readSite(this.db)
-    for (const { outlook, rule } of inForce) {
+    for (const { outlook, rule, hasLevelRule } of inForce) {
       const key = keyOf({ ruleKey: rule.key, seriesId: outlook.seriesId })
-      await this.#settle({ rule, outlook, alert: open.get(key), nowMs, timeZone })
+      await this.#settle({ rule, outlook, hasLevelRule, alert: open.get(key), nowMs, timeZone })
       open.delete(key)
     }
     for (const { id, title, seriesId } of open.values()) {
@@ -60,27 +62,30 @@ export class AheadRules {
   }
 
   async #inForce(
+    all: readonly KeptRule[],
     rules: readonly KeptRule[],
     outlooks: readonly Listing[],
-  ): Promise<{ readonly outlook: Listing; readonly rule: AheadRule }[]> {
+  ): Promise<Pick<Settling, 'outlook' | 'rule' | 'hasLevelRule'>[]> {
     const gearIds = [...new Set(outlooks.map(({ gearId }) => gearId))]
     const subjects = new Map((await listSubjects(this.db, { gearIds })).map((each) => [each.id, each]))
     return outlooks.flatMap((outlook) => {
       const subject = subjects.get(outlook.seriesId)
       if (subject === undefined) return []
+      const hasLevelRule = hasLevel(all, subject)
       return rulesInForce(rules, subject).flatMap(({ kept: { rule } }) =>
-        rule.kind === 'ahead' ? [{ outlook, rule }] : [],
+        rule.kind === 'ahead' ? [{ outlook, rule, hasLevelRule }] : [],
       )
     })
   }
 
-  async #settle({ rule, outlook, alert, nowMs, timeZone }: Settling): Promise<void> {
+  async #settle({ rule, outlook, hasLevelRule, alert, nowMs, timeZone }: Settling): Promise<void> {
     const verdict = judgeAhead(
       rule,
       {
         verdict: outlook.verdict,
         runOutMs: outlook.runOutMs,
         orderedForMs: outlook.order === null ? null : Date.parse(outlook.order.expectedOn),
+        hasLevelRule,
       },
       { nowMs, held: alert?.severity ?? null },
     )
@@ -115,6 +120,7 @@ export class AheadRules {
 interface Settling {
   readonly rule: AheadRule
   readonly outlook: Listing
+  readonly hasLevelRule: boolean
   readonly alert: Open | undefined
   readonly nowMs: number
   readonly timeZone: string
@@ -134,17 +140,22 @@ const dayIn = (timeZone: string, atMs: number): string =>
 
 function wordsOf(
   rule: AheadRule,
-  { body, gear, gearKind, part, runOutMs }: Listing,
+  { body, gear, gearKind, part, runOutMs, verdict }: Listing,
   { severity, daysLeft }: AheadVerdict & { readonly severity: Severity },
   timeZone: string,
 ) {
+  const isOver = verdict === 'over'
   const day = (atMs: number | null): string | null => (atMs === null ? null : dayIn(timeZone, atMs))
   return {
     severity,
-    title: aheadTitle({ name: aheadName(gear, gearKind, part), kind: body.kind, daysLeft: daysLeft ?? 0 }),
+    title: aheadTitle({
+      name: aheadName(gear, gearKind, part),
+      kind: body.kind,
+      daysLeft: isOver ? null : (daysLeft ?? 0),
+    }),
     reason: aheadReason(rule, {
       line: body.line.words,
-      date: dayIn(timeZone, runOutMs!),
+      date: isOver ? null : day(runOutMs),
       early: day(body.earlyMs),
       late: day(body.lateMs),
       sentence: body.sentence,

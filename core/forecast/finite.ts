@@ -118,9 +118,9 @@ const BATTERY_AGE: Finite = {
   ...WEAR,
   topic: 'Power',
   direction: 'up',
-  fullWords: 'as old as they are made for',
+  fullWords: 'end of life',
   leadDays: 42,
-  ages: 'Batteries grow a day older each day; heat makes them fail sooner.',
+  ages: 'A battery grows a day older each day; heat makes it fail sooner.',
 }
 
 /**

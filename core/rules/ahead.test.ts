@@ -18,6 +18,7 @@ const inDays = (days: number): Outlook => ({
   verdict: 'crosses',
   runOutMs: NOW + days * DAY_MS,
   orderedForMs: null,
+  hasLevelRule: true,
 })
 const severityAt = (days: number, held: 'warning' | 'critical' | null = null) =>
   judgeAhead(rule, inDays(days), { nowMs: NOW, held }).severity
@@ -41,10 +42,19 @@ describe('a rule on days left', () => {
   })
   test('what is over its line is told by the rule of that line; what is too early or out of sight by none', () => {
     const because = (verdict: Outlook['verdict']) =>
-      judgeAhead(rule, { verdict, runOutMs: null, orderedForMs: null }, { nowMs: NOW, held: 'warning' })
+      judgeAhead(
+        rule,
+        { verdict, runOutMs: null, orderedForMs: null, hasLevelRule: true },
+        { nowMs: NOW, held: 'warning' },
+      )
     expect(because('over')).toMatchObject({
       severity: null,
       because: expect.stringContaining('rule of that line'),
+    })
+    const alone: Outlook = { verdict: 'over', runOutMs: null, orderedForMs: null, hasLevelRule: false }
+    expect(judgeAhead(rule, alone, { nowMs: NOW, held: null })).toMatchObject({
+      severity: 'critical',
+      daysLeft: 0,
     })
     expect(because('not-in-sight')).toMatchObject({
       severity: null,

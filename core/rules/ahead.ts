@@ -1,5 +1,6 @@
 import { GEAR_KINDS, type GearKind, measureOf } from '../catalogue/index.ts'
 import type { AheadRule, Severity } from './rule.ts'
+import { type KeptRule, rulesInForce, type Subject } from './scope.ts'
 import { lower } from './words.ts'
 
 const DAY_MS = 86_400_000
@@ -11,6 +12,8 @@ export interface Outlook {
   readonly runOutMs: number | null
   /** An order that should have come by then: it needs nobody until that day is past. */
   readonly orderedForMs: number | null
+  /** A rule on its level tells when it is over its line. */
+  readonly hasLevelRule: boolean
 }
 
 /** What becomes of a rule on days left; `null` is that it does not hold. */
@@ -21,11 +24,16 @@ export interface AheadVerdict {
   readonly because: string
 }
 
+/** Whether a rule on its level is in force on a series: it tells when its line is crossed, and rules on days left do not. */
+export const hasLevel = (rules: readonly KeptRule[], subject: Subject): boolean =>
+  rulesInForce(rules, subject).some(({ kept: { rule } }) => rule.kind === 'level')
+
 /** A date that moves a little from one night to the next does not make it come and go. */
 const stays = (days: number): number => days * 1.25 + 2
 
 /**
- * Holds a rule on days left against what is forecast. What is over its line already is told by the rule of that line.
+ * Holds a rule on days left against what is forecast. What is over its line already is told by the rule of that line; where
+ * there is none it has no day left.
  * @param held how it is held up to now: to come down a severity it takes a quarter more of days, and two
  */
 export function judgeAhead(
@@ -40,10 +48,11 @@ export function judgeAhead(
   })
   if (outlook === null) return none('It is not forecast any more.')
   if (outlook.verdict === 'too-little') return none('It is too early to say when it runs out.')
-  if (outlook.verdict === 'over')
+  const isOver = outlook.verdict === 'over'
+  if (isOver && outlook.hasLevelRule)
     return none('It has reached its line, which is told by the rule of that line.')
-  if (outlook.runOutMs === null) return none('No run-out is in sight any more.')
-  const daysLeft = Math.max(0, (outlook.runOutMs - nowMs) / DAY_MS)
+  if (!isOver && outlook.runOutMs === null) return none('No run-out is in sight any more.')
+  const daysLeft = isOver ? 0 : Math.max(0, (outlook.runOutMs! - nowMs) / DAY_MS)
   if (outlook.orderedForMs !== null && outlook.orderedForMs + DAY_MS > nowMs)
     return none('It has been ordered.', daysLeft)
   const under = (severity: Severity, edge: (days: number) => number): boolean =>
@@ -75,8 +84,10 @@ export function aheadTitle({
   readonly name: string
   /** How it runs out, as the forecast calls it. */
   readonly kind: string
-  readonly daysLeft: number
+  /** `null`: it is over its line. */
+  readonly daysLeft: number | null
 }): string {
+  if (daysLeft === null) return `${name} has reached its line`
   const within = daysLeft < 1 ? 'within a day' : `in ${daysWords(daysLeft)}`
   switch (kind) {
     case 'wear':
@@ -101,15 +112,18 @@ export function aheadReason(
   told: {
     /** “critical 85 %”. */
     readonly line: string
-    readonly date: string
+    /** `null`: it is over its line. */
+    readonly date: string | null
     readonly early: string | null
     readonly late: string | null
     readonly sentence: string
   },
 ): string {
+  const of = measureOf(rule.measure).label
+  if (told.date === null) return `${of} has reached ${lower(told.line)}. ${told.sentence}`
   const band =
-    told.early === null
+    told.early === null || told.early === told.late
       ? ''
       : `, between ${told.early} and ${told.late ?? 'beyond two years'} in 8 of 10 cases`
-  return `${measureOf(rule.measure).label} reaches ${lower(told.line)} on ${told.date}${band}. ${told.sentence}`
+  return `${of} reaches ${lower(told.line)} on ${told.date}${band}. ${told.sentence}`
 }

@@ -17,6 +17,7 @@ const thing = (seriesId: number, days: number | null, outlook: Partial<Outlook> 
     verdict: days === null ? 'not-in-sight' : 'crosses',
     runOutMs: days === null ? null : NOW + days * DAY_MS,
     orderedForMs: null,
+    hasLevelRule: true,
     ...outlook,
   },
 })
@@ -30,21 +31,23 @@ test('what it would tell now stands first, then what it would tell when', () => 
     thing(4, 119),
     thing(5, 121),
     thing(6, null),
-    thing(7, -2, { verdict: 'over' }),
+    thing(7, null, { verdict: 'over' }),
+    thing(9, null, { verdict: 'over', hasLevelRule: false }),
     // Ordered, and expected to be there on the tenth day: told from the day after it on, if it has not come.
     thing(8, 15, { orderedForMs: NOW + 10 * DAY_MS }),
   ]
   const { told, now, sentence } = rehearseAhead(rule, things, NOW)
   expect(told.map(({ seriesId, severity, atMs }) => [seriesId, severity, days(atMs)])).toEqual([
+    [9, 'critical', 0],
     [3, 'critical', 0],
     [2, 'warning', 0],
     [8, 'critical', 11],
     [1, 'warning', 20],
     [4, 'warning', 89],
   ])
-  expect(now).toBe(2)
+  expect(now).toBe(3)
   expect(sentence).toBe(
-    'It would tell of 2 things now, 1 of them critical, and of 3 more within 90 days, if all goes as forecast. It looks at 8 things.',
+    'It would tell of 3 things now, 2 of them critical, and of 3 more within 90 days, if all goes as forecast. It looks at 9 things.',
   )
 })
 

@@ -20,7 +20,8 @@ export interface ToldAhead {
   readonly severity: Severity
   /** Now, at the earliest. */
   readonly atMs: number
-  readonly runOutMs: number
+  /** `null`: it is over its line. */
+  readonly runOutMs: number | null
 }
 
 export interface AheadRehearsal {
@@ -45,9 +46,9 @@ export function rehearseAhead(
       const begins = beginOf(rule, outlook, nowMs)
       return begins === null || begins.atMs > endMs
         ? []
-        : [{ seriesId, name, ...begins, runOutMs: outlook.runOutMs! }]
+        : [{ seriesId, name, ...begins, runOutMs: outlook.verdict === 'over' ? null : outlook.runOutMs }]
     })
-    .sort((a, b) => a.atMs - b.atMs || a.runOutMs - b.runOutMs)
+    .sort((a, b) => a.atMs - b.atMs || (a.runOutMs ?? 0) - (b.runOutMs ?? 0))
   const now = told.filter(({ atMs }) => atMs === nowMs)
   return { told, now: now.length, sentence: sentenceOf(things.length, now, told.length - now.length) }
 }
@@ -58,7 +59,8 @@ function beginOf(
   outlook: Outlook,
   nowMs: number,
 ): { readonly atMs: number; readonly severity: Severity } | null {
-  const { runOutMs, orderedForMs } = outlook
+  const { orderedForMs } = outlook
+  const runOutMs = outlook.verdict === 'over' ? nowMs : outlook.runOutMs
   if (runOutMs === null || rule.lines.length === 0) return null
   const days = Math.max(...rule.lines.map((line) => line.days))
   const due = Math.max(nowMs, runOutMs - days * DAY_MS, orderedForMs === null ? 0 : orderedForMs + DAY_MS)

@@ -116,6 +116,7 @@ export {
   aheadTitle,
   type AheadVerdict,
   daysWords,
+  hasLevel,
   judgeAhead,
   type Outlook,
 } from './ahead.ts'

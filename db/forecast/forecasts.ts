@@ -232,7 +232,7 @@ export async function listForecasts(
   })
 }
 
-/** What runs out before an instant, and what is forecast of these series whenever it is. */
+/** What runs out before an instant or has run out, and what is forecast of these series whenever it is. */
 export async function listOutlooks(
   db: Db,
   { before, seriesIds }: { readonly before: Date; readonly seriesIds: readonly number[] },
@@ -241,6 +241,7 @@ export async function listOutlooks(
     .where((eb) =>
       eb.or([
         eb.and([eb('forecast.verdict', '=', 'crosses'), eb('forecast.runOutAt', '<', before)]),
+        eb('forecast.verdict', '=', 'over'),
         sql<boolean>`forecast.series_id = any(${[...seriesIds]}::int[])`,
       ]),
     )

@@ -22,7 +22,7 @@ async function listBatteries(db: Db): Promise<KeptBattery[]> {
 export const findBattery = async (db: Db, gearId: number): Promise<KeptBattery | undefined> =>
   (await listBatteries(db)).find((battery) => battery.gearId === gearId)
 
-/** Notes the batteries that a UPS has now; what tells of it is watched with them. `null`: nobody knows any more. */
+/** Notes the battery that a UPS has now; it is watched with whatever tells of its UPS. `null`: nobody knows any more. */
 export async function writeBattery(
   trx: Db,
   gearId: number,
@@ -52,7 +52,7 @@ export async function writeBattery(
         gearKey: key,
         partKey: batteryKey(battery.installed),
         kind: 'battery',
-        name: 'Batteries',
+        name: 'Battery',
         state: 'watched',
         why: null,
         goneAt: null,

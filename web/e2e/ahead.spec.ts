@@ -1,5 +1,6 @@
 import ICAL from 'ical.js'
 import { expect, test } from './hydrated.ts'
+import { choose, field } from './site.ts'
 
 test.use({ role: 'operate' })
 
@@ -78,4 +79,44 @@ test('a cluster is gear of its own: what its hosts use, and what they would if t
   const main = page.getByRole('main')
   await expect(main).toContainText('hosts petrel-09, petrel-10, petrel-11, petrel-12')
   await expect(main).toContainText(/Memory, host lost\s*1\d\d\.\d.%/)
+})
+
+test.describe('of an administrator', () => {
+  test.use({ role: 'administer' })
+
+  test('the age of a battery is noted on the page of its UPS, and a rule on days left is rehearsed on it', async ({
+    page,
+  }) => {
+    await page.goto('/gear?kind=ups')
+    await page.getByTestId('gear-row').filter({ hasText: 'lantern-U' }).getByRole('link').first().click()
+    const battery = page.locator('summary', { hasText: /^Battery/ })
+    await expect(battery).toContainText(/made for 4 years: it reaches that age on/)
+    await battery.click()
+    const made = page.getByLabel('Made for')
+    await made.fill('long')
+    await page.getByRole('button', { name: 'Save' }).first().click()
+    await expect(page.getByRole('alert')).toContainText('“long” is not the life of a battery')
+    await made.fill('1')
+    await page.getByRole('button', { name: 'Save' }).first().click()
+    await expect(battery).toContainText('it has been older than that since')
+    await made.fill('4')
+    await page.getByRole('button', { name: 'Save' }).first().click()
+    await expect(battery).toContainText('made for 4 years: it reaches')
+
+    await page.goto('/alerts/rules/new')
+    await choose(field(page, 'kind'), { value: 'ahead' })
+    await choose(field(page, 'measure'), { value: 'ups.battery.age' })
+    await field(page, 'warningDays').fill('200')
+    await field(page, 'criticalDays').fill('')
+    await field(page, 'name').fill('Batteries half a year ahead')
+    // That of harbour-B reaches its five years 120 days after the demo begins, the others years later.
+    await expect(page.getByTestId('rehearsed')).toContainText(
+      'It would tell of 1 thing now, and of no more within 90 days, if all goes as forecast. It looks at 3 things.',
+      { timeout: 30_000 },
+    )
+    const told = page.getByRole('row').filter({ hasText: 'in harbour-B' })
+    await expect(told).toContainText(/Battery of \w+ \d{4} in harbour-B\s*warning\s*now/)
+    await field(page, 'warningDays').fill('60')
+    await expect(told).toContainText(/warning\s*on \d+ \w+ \d{4}/)
+  })
 })

@@ -111,8 +111,8 @@ export const AHEAD: readonly Rule[] = [
   daysLeft(
     {
       key: 'battery-age-ahead',
-      name: 'Batteries are as old as they are made for soon',
-      why: 'From then on they may fail at the next outage, whatever they say of their charge; new ones take weeks to come.',
+      name: 'A battery is as old as it is made for soon',
+      why: 'From then on it may fail at the next outage, whatever its UPS says of its charge; a new one takes weeks to come.',
       measure: 'ups.battery.age',
       scope: of('ups'),
     },

@@ -5,7 +5,7 @@ import type { SectionKey, SectionViews } from '$lib/server/gear/gearPage'
 import Hangs from '../links/Hangs.svelte'
 import GearLinks from '../links/GearLinks.svelte'
 import GearTexts from '../logs/GearTexts.svelte'
-import Batteries from '../power/Batteries.svelte'
+import Battery from '../power/Battery.svelte'
 import PowerPath from '../power/PowerPath.svelte'
 import GearCurves from '../readings/GearCurves.svelte'
 import GearChange from './GearChange.svelte'
@@ -62,7 +62,7 @@ export const SECTIONS: readonly Section[] = [
   section('powerPath', 'main', PowerPath),
   section('why', 'aside', GearWhy),
   section('curves', 'below', GearCurves),
-  section('batteries', 'below', Batteries),
+  section('battery', 'below', Battery),
   section('hangs', 'below', Hangs),
   section('texts', 'below', GearTexts),
   section('history', 'below', GearHistory),

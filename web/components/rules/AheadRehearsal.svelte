@@ -49,14 +49,14 @@
     <p class="text-[15px] font-[560]" role="status" data-testid="rehearsed">{rehearsal.sentence}</p>
     {#if rehearsal.told.length > 0}
       <Table class="mt-3">
-        <thead><tr><th>What runs out</th><th>Severity</th><th>Told</th><th>Runs out on</th></tr></thead>
+        <thead><tr><th>What runs out</th><th>Severity</th><th>Told</th><th>Runs out</th></tr></thead>
         <tbody>
           {#each rehearsal.told.slice(0, SHOWN) as { seriesId, name, severity, atMs, runOutMs }, index (seriesId)}
             <tr data-row>
               <td><Link href="/ahead/{seriesId}">{name}</Link></td>
               <td>{severity}</td>
               <td>{index < rehearsal.now ? 'now' : `on ${date(atMs)}`}</td>
-              <td>{date(runOutMs)}</td>
+              <td>{runOutMs === null ? 'already' : date(runOutMs)}</td>
             </tr>
           {/each}
         </tbody>

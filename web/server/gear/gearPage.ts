@@ -7,7 +7,7 @@ import type { GearRow } from '#db/gear'
 import { readSite } from '#db/platform'
 import { hangs, links } from '../links/gearSections.ts'
 import { texts } from '../logs/gearSections.ts'
-import { batteries, powerPath } from '../power/gearSections.ts'
+import { battery, powerPath } from '../power/gearSections.ts'
 import { curves } from '../readings/gearSections.ts'
 import { change, front, history, why } from './gearSections.ts'
 import type { GearAbout, GearSection } from './section.ts'
@@ -19,7 +19,7 @@ export const GEAR_SECTIONS = {
   why,
   hangs,
   curves,
-  batteries,
+  battery,
   texts,
   history,
   links,

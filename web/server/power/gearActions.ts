@@ -24,7 +24,7 @@ export const powerActions = {
       const ups = await upsOf(trx, params['id']!)
       await writeBattery(trx, ups.id, battery, user.name)
       return {
-        record: `noted batteries of ${battery.installed} in ${ups.name}, made for ${years.trim()} years`,
+        record: `noted a battery of ${battery.installed} in ${ups.name}, made for ${years.trim()} years`,
         tells: SERIES,
       }
     },
@@ -35,7 +35,7 @@ export const powerActions = {
     work: async (_, { trx, user, params }) => {
       const ups = await upsOf(trx, params['id']!)
       await writeBattery(trx, ups.id, null, user.name)
-      return { record: `removed what was noted of the batteries of ${ups.name}`, tells: SERIES }
+      return { record: `removed what was noted of the battery of ${ups.name}`, tells: SERIES }
     },
   }),
 }
@@ -44,6 +44,6 @@ export const powerActions = {
 async function upsOf(trx: Db, id: string) {
   const gear = await findGear(trx, idOf(id))
   if (gear === undefined) throw new Refused('This gear is not there any more.')
-  if (gear.kind !== 'ups') throw new Refused(`${gear.name} is no UPS: only of a UPS batteries are noted.`)
+  if (gear.kind !== 'ups') throw new Refused(`${gear.name} is no UPS: only of a UPS its battery is noted.`)
   return gear
 }

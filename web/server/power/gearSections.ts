@@ -15,15 +15,15 @@ export const powerPath = gearSection({
   }),
 })
 
-/** What people say of the batteries of a UPS: when they were put in, and how old they are made to get. */
-export const batteries = gearSection({
+/** What people say of the battery of a UPS: when it was put in, and how old it is made to get. */
+export const battery = gearSection({
   isFor: ({ kind }) => kind === 'ups',
   hears: ['series', 'items'],
   load: async ({ present, gear, asked }) => {
-    const battery = await findBattery(present.db, gear.id)
-    if (battery === undefined)
+    const known = await findBattery(present.db, gear.id)
+    if (known === undefined)
       return asked.mayAdminister ? { installed: '', years: '', sentence: null, who: null } : null
-    const { installed, years, who } = battery
-    return { installed, years: String(years), sentence: batterySentence(battery, present.nowMs), who }
+    const { installed, years, who } = known
+    return { installed, years: String(years), sentence: batterySentence(known, present.nowMs), who }
   },
 })

@@ -3,6 +3,7 @@ import {
   type AheadRehearsal,
   type AheadRule,
   type Foreseen,
+  hasLevel,
   type KeptRule,
   REHEARSED_DAYS,
   rehearseAhead,
@@ -49,6 +50,7 @@ export async function aheadRehearsal(
           verdict: outlook?.verdict ?? 'not-in-sight',
           runOutMs: outlook?.runOutMs ?? null,
           orderedForMs: outlook?.order == null ? null : Date.parse(outlook.order.expectedOn),
+          hasLevelRule: hasLevel(rules, subject),
         },
       }
     })

@@ -7,14 +7,15 @@
   import type { SectionViews } from '$lib/server/gear/gearPage'
   import type { SectionProps } from '../gear/sections'
 
-  /** How old the batteries of a UPS are, and when they will be as old as they are made to get. */
-  let { view, frame }: SectionProps<NonNullable<SectionViews['batteries']>> = $props()
+  /** How old the battery of a UPS is, and when it will be as old as it is made to get. */
+  let { view, frame }: SectionProps<NonNullable<SectionViews['battery']>> = $props()
   const message = $derived(frame.messageOf('batteryMessage'))
 </script>
 
 <Fold isPanel titleClass="font-[640]" opens={message !== null}>
-  {#snippet title()}Batteries <span class="text-ink-2 text-xs"
-      >{view.sentence ?? 'Their age is not known. Enter it, and they are forecast.'}</span
+  {#snippet title()}Battery <span class="text-ink-2 text-xs"
+      >{view.sentence ??
+        'Its age is not known. Enter the day on which it was put in, and its end is forecast.'}</span
     >{/snippet}
   {#if frame.mayAdminister}
     {#if message !== null}<p class="text-crit mt-2" role="alert">{message}</p>{/if}
@@ -49,8 +50,8 @@
         <Form action="?/dropBattery">
           <Confirm
             label="Remove"
-            question="Remove what is noted of these batteries?"
-            consequence="Their age is not forecast any more. The past of it stays."
+            question="Remove what is noted of this battery?"
+            consequence="Its age is not forecast any more. The past of it stays."
             act="Remove"
           />
         </Form>
