@@ -59,6 +59,9 @@ test('it says when it would tell of nothing, and when there is nothing', () => {
     /^It would tell of nothing now, and of 1 thing /,
   )
   expect(rehearseAhead(rule, [], NOW).sentence).toMatch(/in force on nothing/)
+  expect(rehearseAhead(rule, [], NOW, 3).sentence).toBe(
+    'It would be in force on nothing. On 3 things in its scope a rule with a narrower scope has precedence.',
+  )
   expect(rehearseAhead({ lines: [] }, [thing(1, 1)], NOW).told).toEqual([])
 })
 

@@ -33,12 +33,14 @@ export interface AheadRehearsal {
 
 /**
  * What a rule on days left would tell now and in the days to come if everything went as it is forecast.
- * @param things all that is forecast in its scope
+ * @param things all that is forecast on which it would be in force
+ * @param overridden how many more are in its scope, on which another rule has precedence
  */
 export function rehearseAhead(
   rule: Pick<AheadRule, 'lines'>,
   things: readonly Foreseen[],
   nowMs: number,
+  overridden = 0,
 ): AheadRehearsal {
   const endMs = nowMs + REHEARSED_DAYS * DAY_MS
   const told = things
@@ -50,7 +52,11 @@ export function rehearseAhead(
     })
     .sort((a, b) => a.atMs - b.atMs || (a.runOutMs ?? 0) - (b.runOutMs ?? 0))
   const now = told.filter(({ atMs }) => atMs === nowMs)
-  return { told, now: now.length, sentence: sentenceOf(things.length, now, told.length - now.length) }
+  return {
+    told,
+    now: now.length,
+    sentence: sentenceOf({ things: things.length, overridden }, now, told.length - now.length),
+  }
 }
 
 /** The first moment at which it would be told, and how grave it is then; `null` when never. */
@@ -69,9 +75,18 @@ function beginOf(
   return severity === null ? null : { atMs: due, severity }
 }
 
-function sentenceOf(things: number, now: readonly ToldAhead[], later: number): string {
-  if (things === 0) return 'It would be in force on nothing: nothing of what is forecast is in its scope.'
+function sentenceOf(
+  { things, overridden }: { readonly things: number; readonly overridden: number },
+  now: readonly ToldAhead[],
+  later: number,
+): string {
   const of = (count: number): string => `${formatNumber(count, 0)} ${count === 1 ? 'thing' : 'things'}`
+  const others =
+    overridden === 0 ? '' : ` On ${of(overridden)} in its scope a rule with a narrower scope has precedence.`
+  if (things === 0)
+    return overridden === 0
+      ? 'It would be in force on nothing: nothing of what is forecast is in its scope.'
+      : `It would be in force on nothing.${others}`
   const grave = now.filter(({ severity }) => severity === 'critical').length
   const first =
     now.length === 0
@@ -79,5 +94,5 @@ function sentenceOf(things: number, now: readonly ToldAhead[], later: number): s
       : `It would tell of ${of(now.length)} now${grave === 0 ? '' : `, ${formatNumber(grave, 0)} of them critical`}`
   const more = now.length === 0 ? of(later) : `${formatNumber(later, 0)} more`
   const then = later === 0 ? 'and of no more' : `and of ${more}`
-  return `${first}, ${then} within ${REHEARSED_DAYS} days, if all goes as forecast. It looks at ${of(things)}.`
+  return `${first}, ${then} within ${REHEARSED_DAYS} days, if all goes as forecast. It looks at ${of(things)}.${others}`
 }

@@ -96,9 +96,11 @@ test.describe('of an administrator', () => {
     await made.fill('long')
     await page.getByRole('button', { name: 'Save' }).first().click()
     await expect(page.getByRole('alert')).toContainText('“long” is not the life of a battery')
-    await made.fill('1')
+    await made.fill('6')
     await page.getByRole('button', { name: 'Save' }).first().click()
-    await expect(battery).toContainText('it has been older than that since')
+    await expect(battery).toContainText('made for 6 years: it reaches')
+    // It folds up again once what was refused is mended.
+    await battery.click()
     await made.fill('4')
     await page.getByRole('button', { name: 'Save' }).first().click()
     await expect(battery).toContainText('made for 4 years: it reaches')
@@ -107,12 +109,16 @@ test.describe('of an administrator', () => {
     await choose(field(page, 'kind'), { value: 'ahead' })
     await choose(field(page, 'measure'), { value: 'ups.battery.age' })
     await field(page, 'warningDays').fill('200')
+    await expect(page.getByTestId('rehearsed')).toContainText(
+      'in force on nothing. On 3 things in its scope a rule with a narrower scope has precedence.',
+      { timeout: 30_000 },
+    )
+    await choose(field(page, 'gearKind'), { value: 'ups' })
     await field(page, 'criticalDays').fill('')
     await field(page, 'name').fill('Batteries half a year ahead')
     // That of harbour-B reaches its five years 120 days after the demo begins, the others years later.
     await expect(page.getByTestId('rehearsed')).toContainText(
       'It would tell of 1 thing now, and of no more within 90 days, if all goes as forecast. It looks at 3 things.',
-      { timeout: 30_000 },
     )
     const told = page.getByRole('row').filter({ hasText: 'in harbour-B' })
     await expect(told).toContainText(/Battery of \w+ \d{4} in harbour-B\s*warning\s*now/)

@@ -6,6 +6,7 @@ import {
   hasLevel,
   type KeptRule,
   REHEARSED_DAYS,
+  ruleCovers,
   rehearseAhead,
   rulesInForce,
 } from '#core/rules'
@@ -34,25 +35,23 @@ export async function aheadRehearsal(
   const candidate: KeptRule = { id: insteadOf ?? Number.MAX_SAFE_INTEGER, rule, isDefault: false, isOn: true }
   const rules = [...kept.filter(({ id }) => id !== insteadOf), candidate]
   const near = new Map(outlooks.map((outlook) => [outlook.seriesId, outlook]))
-  const things = subjects
-    .filter(
-      (subject) =>
-        made.has(subject.id) &&
-        rulesInForce(rules, subject).some(({ kept: each }) => each.id === candidate.id),
-    )
-    .map((subject): Foreseen => {
-      const outlook = near.get(subject.id)
-      return {
-        seriesId: subject.id,
-        name: aheadName(subject.gearName, subject.gearKind, subject.partName),
-        outlook: {
-          // What runs out later than all that is looked at is as good as not in sight here.
-          verdict: outlook?.verdict ?? 'not-in-sight',
-          runOutMs: outlook?.runOutMs ?? null,
-          orderedForMs: outlook?.order == null ? null : Date.parse(outlook.order.expectedOn),
-          hasLevelRule: hasLevel(rules, subject),
-        },
-      }
-    })
-  return rehearseAhead(rule, things, nowMs)
+  const covered = subjects.filter((subject) => made.has(subject.id) && ruleCovers(rule, subject))
+  const inForce = covered.filter((subject) =>
+    rulesInForce(rules, subject).some(({ kept: each }) => each.id === candidate.id),
+  )
+  const things = inForce.map((subject): Foreseen => {
+    const outlook = near.get(subject.id)
+    return {
+      seriesId: subject.id,
+      name: aheadName(subject.gearName, subject.gearKind, subject.partName),
+      outlook: {
+        // What runs out later than all that is looked at is as good as not in sight here.
+        verdict: outlook?.verdict ?? 'not-in-sight',
+        runOutMs: outlook?.runOutMs ?? null,
+        orderedForMs: outlook?.order == null ? null : Date.parse(outlook.order.expectedOn),
+        hasLevelRule: hasLevel(rules, subject),
+      },
+    }
+  })
+  return rehearseAhead(rule, things, nowMs, covered.length - inForce.length)
 }

@@ -31,6 +31,8 @@
         ? formatDate(ms, timeZone).replace(/ \d{4}$/, '')
         : formatDate(ms, timeZone)
 
+  /** What only grows older has a date and no band. */
+  const isSure = $derived(row.earlyMs !== null && row.earlyMs === row.lateMs)
   const headline = $derived.by(() => {
     if (row.verdict === 'too-little') return `${row.name}: too early to say.`
     if (row.verdict === 'over') return `${row.name} is at its line already: ${row.line}.`
@@ -38,7 +40,8 @@
       return `${row.name} does not reach its line (${row.line}) within two years.`
     const order =
       row.orderByMs === null ? '' : ` Order by ${day(row.orderByMs)}: it takes ${row.leadDays} days.`
-    return `${row.name} reaches its line (${row.line}) on ${day(row.runOutMs)}, between ${day(row.earlyMs)} and ${day(row.lateMs)}.${order}`
+    const band = isSure ? '' : `, between ${day(row.earlyMs)} and ${day(row.lateMs)}`
+    return `${row.name} reaches its line (${row.line}) on ${day(row.runOutMs)}${band}.${order}`
   })
   const steps = $derived(body.seen.filter((each) => each.what === 'step'))
   const saidOf = (atMs: number) => data.marks.filter((mark) => Math.abs(mark.atMs - atMs) < 43_200_000)
@@ -59,7 +62,7 @@
 
 <Panel
   title={measureOf(body.measure).label}
-  note="worst value of each day · path and band of 80 %"
+  note={isSure ? 'by the calendar' : 'worst value of each day · path and band of 80 %'}
   aria-label="History and forecast"
 >
   <AheadChart
@@ -80,20 +83,28 @@
   ]}
 >
   <div class="grid gap-3.5">
-    <Panel title="What if" note="nothing is saved">
-      <Table>
-        <tbody>
-          <tr><td>Growth goes on as now</td><td class="text-right font-semibold">{day(row.runOutMs)}</td></tr>
-          {#each body.whatIf as { growth, atMs } (growth)}
-            <tr><td>Growth {growth < 1 ? 'halves' : 'doubles'}</td><td class="text-right">{day(atMs)}</td></tr
+    {#if !isSure || body.others.length > 0}
+      <Panel title="What if" note="nothing is saved">
+        <Table>
+          <tbody>
+            <tr
+              ><td>{isSure ? 'As it is' : 'Growth goes on as now'}</td><td class="text-right font-semibold"
+                >{day(row.runOutMs)}</td
+              ></tr
             >
-          {/each}
-          {#each body.others as { line, atMs } (line.words)}
-            <tr><td>Line at {line.words}</td><td class="text-right">{day(atMs)}</td></tr>
-          {/each}
-        </tbody>
-      </Table>
-    </Panel>
+            {#each body.whatIf as { growth, atMs } (growth)}
+              <tr
+                ><td>Growth {growth < 1 ? 'halves' : 'doubles'}</td><td class="text-right">{day(atMs)}</td
+                ></tr
+              >
+            {/each}
+            {#each body.others as { line, atMs } (line.words)}
+              <tr><td>Line at {line.words}</td><td class="text-right">{day(atMs)}</td></tr>
+            {/each}
+          </tbody>
+        </Table>
+      </Panel>
+    {/if}
     {#if steps.length > 0}
       <Panel title="Jumps" note="a jump counts as a one-off unless somebody says otherwise">
         {#each steps as step (step.atMs)}
