@@ -167,7 +167,7 @@ test('a rate is said by the day where much comes in one, else over the whole tim
 test('who uses a thing up depends on what it is', () => {
   const by = (
     measure: Parameters<typeof drivenBy>[0]['measure'],
-    gearKind: 'store' | 'array' | 'server' | 'ups',
+    gearKind: 'store' | 'array' | 'server' | 'ups' | 'cluster' | 'machine',
   ) => drivenBy({ measure, gearKind, partKind: null })
   expect(by('system.filesystem.utilization', 'store')?.kinds).toEqual(['machine', 'volume'])
   expect(
@@ -175,6 +175,8 @@ test('who uses a thing up depends on what it is', () => {
     'a file system of a host is used by it alone',
   ).toBeNull()
   expect(by('system.cpu.utilization', 'server')?.links).toEqual(['hosts'])
+  expect(by('system.memory.less_largest', 'cluster')?.measure).toBe('system.memory.usage')
+  expect(by('system.cpu.utilization', 'machine')).toBeNull()
   expect(by('hw.drive.life_left', 'array')?.as).toBe('flow')
   expect(by('hw.drive.life_left', 'server')).toBeNull()
   expect(by('ups.battery.minutes_left', 'ups')?.measure).toBe('hw.power')

@@ -3,7 +3,7 @@ import { DAY_MS } from './face.ts'
 
 /** What uses a finite thing up: whoever hangs on it by these links, one step each, and what is measured of them. */
 export interface DrivenBy {
-  /** From the thing towards what needs it: machines of a store, stores of an array. */
+  /** From the thing towards what needs it: machines of a store, stores of an array. Of a cluster, from each of its hosts. */
   readonly links: readonly LinkKind[]
   readonly kinds: readonly GearKind[]
   readonly measure: MeasureKey
@@ -29,6 +29,10 @@ const FED: DrivenBy = {
   words: 'what they draw',
 }
 
+const GUESTS = { links: ['hosts'], kinds: ['machine'], as: 'growth' } as const
+const hostsMachines = (gearKind: GearKind, partKind: PartKind | null): boolean =>
+  (gearKind === 'server' || gearKind === 'cluster') && partKind === null
+
 /** By whom a finite thing is used up; `null` where nobody can be named. */
 export function drivenBy({
   measure,
@@ -43,14 +47,21 @@ export function drivenBy({
     case 'system.filesystem.utilization':
       if (gearKind === 'store') return { ...STORED, kinds: ['machine', 'volume'] }
       return gearKind === 'array' ? { ...STORED, kinds: ['store'] } : null
+    case 'system.memory.utilization':
+    case 'system.memory.less_largest':
+      return hostsMachines(gearKind, partKind)
+        ? { ...GUESTS, measure: 'system.memory.usage', words: 'memory they use' }
+        : null
     case 'system.cpu.utilization':
-    case 'system.memory.utilization': {
-      if (gearKind !== 'server' || partKind !== null) return null
-      const guests = { links: ['hosts'], kinds: ['machine'], as: 'growth' } as const
-      return measure === 'system.memory.utilization'
-        ? { ...guests, measure: 'system.memory.usage', words: 'memory they use' }
-        : { ...guests, measure, isOfProcessors: true, words: 'processors they keep busy' }
-    }
+    case 'system.cpu.less_largest':
+      return hostsMachines(gearKind, partKind)
+        ? {
+            ...GUESTS,
+            measure: 'system.cpu.utilization',
+            isOfProcessors: true,
+            words: 'processors they keep busy',
+          }
+        : null
     case 'ups.output.load':
     case 'ups.battery.minutes_left':
     case 'hw.current':

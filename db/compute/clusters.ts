@@ -9,6 +9,7 @@ export const HOST_MEASURES = [
   'system.memory.utilization',
   'system.memory.limit',
 ] as const
+const HOST_KINDS = ['server', 'host'] as const
 export type HostMeasure = (typeof HOST_MEASURES)[number]
 
 /** A host, and the series that tell of it as a whole; of several sources that tell the same, all of them. */
@@ -31,7 +32,7 @@ export async function listClusterHosts(db: Db): Promise<ClusterHost[]> {
     .select(['gear.id as gearId', 'gear.name', 'series.id', 'series.measure', 'source.intervalSeconds'])
     .select(sql<string>`gear.facts ->> 'cluster'`.as('cluster'))
     .select(sql<string | null>`gear.facts ->> 'processors'`.as('processors'))
-    .where('gear.kind', 'in', ['server', 'host'])
+    .where('gear.kind', 'in', [...HOST_KINDS])
     .where('gear.mergedInto', 'is', null)
     .where(sql<boolean>`coalesce(gear.facts ->> 'cluster', '') <> ''`)
     .where('series.partId', 'is', null)
@@ -55,6 +56,27 @@ export async function listClusterHosts(db: Db): Promise<ClusterHost[]> {
     hosts.set(gearId, { ...host, intervalMs, series: { ...host.series, [measure]: [...known, id] } })
   }
   return [...hosts.values()]
+}
+
+/** The hosts of a cluster, as gear: those that say its name. */
+export async function hostsOfCluster(db: Db, clusterId: number): Promise<number[]> {
+  const sourceId = await findOurSource(db, 'clusters')
+  if (sourceId === null) return []
+  const seen = await db
+    .selectFrom('sighting')
+    .select('key')
+    .where('sourceId', '=', sourceId)
+    .where('gearId', '=', clusterId)
+    .execute()
+  if (seen.length === 0) return []
+  const rows = await db
+    .selectFrom('gear')
+    .select('id')
+    .where('kind', 'in', [...HOST_KINDS])
+    .where('mergedInto', 'is', null)
+    .where(sql<boolean>`facts ->> 'cluster' = any(${seen.map(({ key }) => clusterOfKey(key))}::text[])`)
+    .execute()
+  return rows.map(({ id }) => id)
 }
 
 /** A series of a cluster as a whole. */

@@ -18,15 +18,16 @@ const MOST_USERS = 500
 const MOST_PARTS = 32
 
 /**
- * Who hangs on a gear by some links, one step each, and is measured by what counts.
+ * Who hangs on some gear by some links, one step each, and is measured by what counts.
  * @returns at most `MOST_USERS`, by name; and how many there are
  */
 export async function listUsers(
   db: Db,
-  gearId: number,
+  gearIds: readonly number[],
   { links, kinds, measure }: Pick<DrivenBy, 'links' | 'kinds' | 'measure'>,
 ): Promise<{ readonly users: UserRow[]; readonly all: number }> {
-  let ids = [gearId]
+  let ids = gearIds
+  if (ids.length === 0) return { users: [], all: 0 }
   for (const kind of links) {
     const [whom, who] = isNeededFirst(kind)
       ? (['fromGearId', 'toGearId'] as const)

@@ -202,6 +202,7 @@ export function hypervisorCurves(sim: SimHypervisor, server: SimServer | null = 
     const machine = spec.machines.find(({ uuid }) => uuid === gear)
     if (machine !== undefined) {
       if (measure === 'system.cpu.utilization') return (at) => sim.machineRatio(machine, at)
+      if (measure === 'system.memory.usage') return (at) => sim.machineMemoryUsedBytes(machine, at)
       if (measure === 'system.filesystem.usage') return (at) => sim.machineStoredBytes(machine, at)
       if (measure === 'system.disk.io.write') return (at) => sim.machineWrites(machine, at)
       if (measure === 'hw.network.io.receive') return (at) => sim.machineIo(machine, 'receive', at)

@@ -94,6 +94,7 @@ const machineResource = (sim: SimHypervisor, machine: MachineSpec, atMs: number)
     {
       'hw.power.state': 1,
       'system.cpu.utilization': sim.machineRatio(machine, atMs),
+      'system.memory.usage': sim.machineMemoryUsedBytes(machine, atMs),
       'system.memory.limit': sim.machineMemoryBytes(machine),
       'system.filesystem.usage': sim.machineStoredBytes(machine, atMs),
     },

@@ -3,6 +3,7 @@ import { noise, officeLoad, round } from './noise.ts'
 import { storeLevel, type StoreStory } from './stores.ts'
 
 const GIB = 1024 ** 3
+const MIB = 1024 ** 2
 const TIB = 1024 ** 4
 const DAY_MS = 86_400_000
 const HOUR_MS = 3_600_000
@@ -142,6 +143,14 @@ export class SimHypervisor {
 
   machineMemoryBytes(machine: MachineSpec): number {
     return machine.memoryGiB * GIB
+  }
+
+  /** What of its memory it uses: together they use what their host does, but for a twentieth that the hypervisor needs. */
+  machineMemoryUsedBytes(machine: MachineSpec, atMs: number): number {
+    const { machines, memoryGiB } = this.spec
+    const given = machines.reduce((sum, each) => sum + each.memoryGiB, 0)
+    const used = Math.min(1, (0.95 * this.memoryRatio(atMs) * memoryGiB) / given)
+    return Math.round(used * machine.memoryGiB * 1024) * MIB
   }
 
   /** What its disks take up on its store: all machines together leave a tenth of its least to nobody. */

@@ -4,6 +4,7 @@ import { findForecast } from '#db/forecast'
 import { drawLink } from '#db/links'
 import type { Db } from '#db/platform'
 import { sealPast } from '#db/readings'
+import { ourSource } from '#db/sources'
 import { freshDatabaseWithJobs } from '#db/testing/jobs'
 import { madeSource } from '#db/testing/series'
 import { makeForecasts } from '../../../collector/jobs/forecasting.ts'
@@ -103,12 +104,27 @@ beforeAll(async () => {
   await series({ gearId: elsewhere }, 'system.filesystem.usage', (ago) => TIB - ago * 500 * GIB)
   for (const id of [quick, parted, fresh]) await link('stores-on', id, store)
 
-  const host = await gear('petrel-07', 'server')
+  const host = await gear('petrel-07', 'server', { cluster: 'lee' })
   at['host'] = await series({ gearId: host }, 'system.cpu.utilization', () => 0.5)
   for (const id of [quick, parted, fresh]) {
     await link('hosts', host, id)
     await series({ gearId: id }, 'system.cpu.utilization', (ago) => 0.6 - ago * 0.004)
   }
+  // A second host of its cluster, with a machine of its own, and a host of another.
+  for (const [name, cluster, guest, grows] of [
+    ['petrel-08', 'lee', 'tide-08', 3],
+    ['petrel-11', 'luff', 'tide-11', 50],
+  ] as const) {
+    const other = await gear(name, 'server', { cluster })
+    const machine = await gear(guest, 'machine')
+    await link('hosts', other, machine)
+    await series({ gearId: machine }, 'system.memory.usage', (ago) => 40 * GIB - (ago * grows * GIB) / 10)
+  }
+  await series({ gearId: quick }, 'system.memory.usage', (ago) => 40 * GIB - (ago * GIB) / 10)
+  const lee = await gear('lee', 'cluster')
+  const { sourceId: ours } = await ourSource(db, 'clusters', 60)
+  await db.insertInto('sighting').values({ sourceId: ours, key: 'cluster lee', gearId: lee }).execute()
+  at['cluster'] = await series({ gearId: lee }, 'system.memory.less_largest', (ago) => 0.8 - ago * 0.002)
   // A host stores on the store, too: it uses nothing of it itself.
   await link('stores-on', host, store)
 
@@ -148,6 +164,16 @@ test('of a host: processors that its machines keep busy; one that does not say h
   ])
   expect(told.whole, 'the host is told in another unit').toBeNull()
   expect(told.notRead).toBe(1)
+})
+
+test('of a cluster: what the machines of all its hosts use, and of no other', async () => {
+  const told = (await drives(at['cluster']!))!
+  expect(told.by.words).toBe('memory they use')
+  expect(told.first.map(({ name, perDay }) => [name, Number((perDay / GIB).toFixed(4))])).toEqual([
+    ['tide-08', 0.3],
+    ['radar-02', 0.1],
+  ])
+  expect(told.sentence).toBe('tide-08 makes up 75 % of what is added.')
 })
 
 test('of a drive of an array: who writes there, through the datastores', async () => {

@@ -13,6 +13,7 @@ import {
   type User,
 } from '#core/forecast'
 import { bucketHours, type Hours } from '#core/readings'
+import { hostsOfCluster } from '#db/compute'
 import { type ForecastRow, listUsers } from '#db/forecast'
 import type { Db } from '#db/platform'
 import { hoursOfMany } from '#db/readings'
@@ -26,7 +27,7 @@ export interface WhatDrives extends Drivers {
 }
 
 /**
- * Who uses a finite thing up: machines of a datastore, datastores of an array, machines of a host, what a UPS feeds.
+ * Who uses a finite thing up: machines of a datastore, datastores of an array, machines of a host or a cluster, what a UPS feeds.
  * @param amountId the thing itself in an absolute unit
  * @param marks what people have said of its jumps, the newest last
  * @returns `null` where nobody can be named
@@ -42,7 +43,8 @@ export async function whatDrives(
 ): Promise<WhatDrives | null> {
   const by = drivenBy(row)
   if (by === null) return null
-  const { users, all } = await listUsers(db, row.gearId, by)
+  const from = row.gearKind === 'cluster' ? await hostsOfCluster(db, row.gearId) : [row.gearId]
+  const { users, all } = await listUsers(db, from, by)
   if (users.length === 0) return null
   const growth = row.body.seen.find((each) => each.what === 'growth')
   const fromMs = driversSince(by.as === 'growth' && growth !== undefined ? growth.sinceMs : null, nowMs)
