@@ -159,7 +159,9 @@ test('where no rule tells of its line, the rule on days left says that it is ove
   const later = (TODAY + 30) * DAY_MS + 60_000
   await sql`
     update rule set is_on = false
-    where body ->> 'kind' = 'level' and body -> 'of' ->> 'measure' = 'system.filesystem.utilization'`.execute(db)
+    where body ->> 'kind' = 'level' and body -> 'of' ->> 'measure' = 'system.filesystem.utilization'`.execute(
+    db,
+  )
   await rules.look(later)
   await rules.look(later + 30_000)
   const open = (await alerts()).filter(({ clearedAt }) => clearedAt === null)

@@ -1,6 +1,5 @@
 <script lang="ts">
   import Form from '../ui/Form.svelte'
-  import Link from '../ui/Link.svelte'
   import Panel from '../ui/Panel.svelte'
   import Select from '../ui/Select.svelte'
   import Button from '../ui/Button.svelte'
