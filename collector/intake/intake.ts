@@ -31,6 +31,7 @@ import { startReceiver } from './receiver.ts'
 import { Recognitions } from './recognitions.ts'
 import { Scheduler } from './scheduler.ts'
 import { Spool } from './spool.ts'
+import { Strips } from './strips.ts'
 import { type StoredText, Texts } from './texts.ts'
 import { TurnedAwayCounts } from './turnedAway.ts'
 
@@ -57,6 +58,7 @@ export class Intake {
   readonly #options: IntakeOptions
   readonly #rates = new Rates()
   readonly #batteries: Batteries
+  readonly #strips: Strips
   readonly #keptLast = new Map<number, Map<MeasureKey, number>>()
   readonly #delivery: Delivery
   readonly #scheduler: Scheduler
@@ -86,6 +88,7 @@ export class Intake {
     )
     this.#delivery = new Delivery(db, this.spool, options.onStored)
     this.#batteries = new Batteries(db)
+    this.#strips = new Strips(db)
     this.#checks = new Checks(db, key, DRIVERS)
     this.#recognitions = new Recognitions(db, key)
     this.#texts = new Texts(db, options.onTexts, (from, reason) =>
@@ -150,9 +153,9 @@ export class Intake {
     return this.#delivery.take(taken)
   }
 
-  /** Batteries first: what is asked from now on is told with them. */
+  /** What is told beside findings first: what is asked from now on is told with it. */
   async reload(): Promise<void> {
-    await this.#batteries.look()
+    await Promise.all([this.#batteries.look(), this.#strips.look(Date.now())])
     await this.#known.reload()
   }
 
@@ -229,7 +232,7 @@ export class Intake {
   ): Promise<void> {
     for (const { atMs, findings } of moments) {
       const settled = this.#rates.settle(sourceId, atMs, findings)
-      const whole = this.#batteries.add(sourceId, atMs, settled)
+      const whole = this.#completed(sourceId, atMs, settled)
       await this.take({ sourceId, atMs, heardAtMs, durationMs: null, findings: whole })
     }
   }
@@ -261,10 +264,15 @@ export class Intake {
     this.#barred = new Set(barred.map(({ source }) => source.id))
   }
 
+  /** With what is known here of what its devices cannot tell by themselves. */
+  #completed(sourceId: number, atMs: number, findings: Findings): Findings {
+    return this.#strips.add(sourceId, atMs, this.#batteries.add(sourceId, atMs, findings))
+  }
+
   /** Without what is kept less often than its source is asked. */
   #thinned(source: OpenSource, atMs: number, found: Findings): Findings {
     const settled = this.#rates.settle(source.id, atMs, found)
-    const findings = this.#batteries.add(source.id, atMs, settled)
+    const findings = this.#completed(source.id, atMs, settled)
     if (Object.keys(source.slower).length === 0) return findings
     const last = this.#keptLast.get(source.id) ?? new Map<MeasureKey, number>()
     this.#keptLast.set(source.id, last)

@@ -40,6 +40,7 @@ import { listRules, listSubjects, type SubjectRow } from '#db/rules'
 import { fillBatteryPasts } from './batteryPast.ts'
 import { fillClusterPasts } from './clusterPast.ts'
 import type { Bounds, Job } from './job.ts'
+import { fillStripPasts } from './stripPast.ts'
 
 const PAST_DAYS = 400
 const HORIZON_DAYS = 730
@@ -442,6 +443,7 @@ export const FORECASTING: readonly Job[] = [
     run: async ({ db, ...bounds }) => ({
       clusterDays: await fillClusterPasts(db, bounds),
       batteryDays: await fillBatteryPasts(db, bounds),
+      stripDays: await fillStripPasts(db, bounds),
       ...(await makeForecasts(db, bounds)),
     }),
   },

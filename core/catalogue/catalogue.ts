@@ -58,6 +58,7 @@ export const MEASURES = {
   'hw.temperature': gauge('Temperature', 'celsius', 1, 'Temperature'),
   'hw.fan.speed': gauge('Fan speed', 'rpm', 0, 'Fans'),
   'hw.power': gauge('Power', 'watt', 0, 'Power'),
+  'hw.power.alone': gauge('Power, feed lost', 'watt', 0, 'Power'),
   'hw.voltage': gauge('Voltage', 'volt', 1, 'Power'),
   'hw.frequency': gauge('Frequency', 'hertz', 1, 'Power'),
   'hw.drive.predicted_failure': state('Predicted failure', 'Drives', { 0: 'none', 1: 'predicted' }),

@@ -65,6 +65,7 @@ export function drivenBy({
     case 'ups.output.load':
     case 'ups.battery.minutes_left':
     case 'hw.current':
+    case 'hw.power.alone':
       return gearKind === 'ups' || gearKind === 'pdu' ? FED : null
     case 'hw.drive.written':
     case 'hw.drive.life_left':

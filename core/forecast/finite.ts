@@ -100,6 +100,7 @@ export const FINITE_MEASURES: readonly MeasureKey[] = [
   'ups.battery.age',
   ...HOSTS,
   'hw.current',
+  'hw.power.alone',
   'ups.output.load',
   'hw.temperature',
 ]
@@ -137,6 +138,7 @@ export function finiteOf(
   if (measure === 'ups.battery.age') return rated === null ? null : { ...BATTERY_AGE, full: rated }
   if (HOSTS.includes(measure)) return BOUGHT_FOR.includes(gearKind) && partKind === null ? DEMAND : null
   if (measure === 'hw.current') return partKind === 'phase' ? FEED : null
+  if (measure === 'hw.power.alone') return gearKind === 'pdu' && partKind === null ? FEED : null
   if (measure === 'ups.output.load')
     return gearKind === 'ups' && partKind === null ? { ...FEED, full: 1 } : null
   if (measure === 'hw.temperature')

@@ -1,1 +1,2 @@
 export * from './battery.ts'
+export * from './strips.ts'

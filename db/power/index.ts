@@ -1,1 +1,2 @@
 export * from './batteries.ts'
+export * from './strips.ts'

@@ -130,6 +130,16 @@ export const AHEAD: readonly Rule[] = [
   ),
   daysLeft(
     {
+      key: 'strip-alone-ahead',
+      name: 'A rack outgrows one feed soon',
+      why: 'From then on the loss of one feed takes the other with it; gear is moved or another feed is laid, which takes months.',
+      measure: 'hw.power.alone',
+      scope: of('pdu'),
+    },
+    { warning: 90, critical: 30 },
+  ),
+  daysLeft(
+    {
       key: 'ups-load-ahead',
       name: 'A UPS reaches its line soon',
       why: 'What hangs on it must be split or it must be replaced, which is planned a quarter ahead.',

@@ -113,6 +113,17 @@ export const POWER: readonly Rule[] = [
     'above',
     { warning: 12.8, critical: 15, back: 0.5, persistence: ofLast(4, 6) },
   ),
+  level(
+    {
+      key: 'strip-alone',
+      name: 'A strip could not carry what another feeds',
+      why: 'Three phases of 16 A at 230 V carry 11 kW, and 80 % of it for as long as you like: when the other strip of its gear is lost, all of that hangs on this one.',
+      measure: 'hw.power.alone',
+      scope: of('pdu'),
+    },
+    'above',
+    { warning: 8800, critical: 11_000, back: 300, persistence: ofLast(4, 6) },
+  ),
   state(
     {
       key: 'outlet-off',
