@@ -88,6 +88,7 @@ export const PART_KINDS = {
   phase: { label: 'Phase', telling: ['hw.current', 'hw.voltage'] },
   leak: { label: 'Leak detector', telling: ['hw.leak'] },
   pump: { label: 'Pump', telling: ['hw.status'] },
+  volume: { label: 'Volume', telling: ['system.filesystem.utilization', 'hw.status'] },
   pool: { label: 'Pool', telling: ['system.filesystem.utilization', 'hw.status'] },
   controller: { label: 'Storage controller', telling: ['hw.status'] },
   collector: { label: 'Collector', telling: ['watch.collector'] },

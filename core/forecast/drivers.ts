@@ -46,7 +46,7 @@ export function drivenBy({
   switch (measure) {
     case 'system.filesystem.utilization':
       if (gearKind === 'store') return { ...STORED, kinds: ['machine', 'volume'] }
-      return gearKind === 'array' ? { ...STORED, kinds: ['store'] } : null
+      return gearKind === 'array' && partKind !== 'volume' ? { ...STORED, kinds: ['store'] } : null
     case 'system.memory.utilization':
     case 'system.memory.less_largest':
       return hostsMachines(gearKind, partKind)

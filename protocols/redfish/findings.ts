@@ -141,7 +141,53 @@ function addEthernet(to: Collected, port: SystemTree['ethernets'][number]): void
   )
 }
 
-/** An array: its enclosures, drives, controllers and pools (DSP0268 Storage, StoragePool, StorageController). */
+const shareOf = (bytes: Bytes, of: Bytes): number | undefined =>
+  of == null || bytes == null || of <= 0 ? undefined : bytes / of
+type Bytes = number | null | undefined
+
+function addPool(to: Collected, pool: StorageTree['pools'][number]): void {
+  const { AllocatedBytes: limit, ConsumedBytes: used, ProvisionedBytes: promised } = pool.Capacity?.Data ?? {}
+  to.add(
+    {
+      key: `pool ${pool.Id}`,
+      kind: 'pool',
+      name: pool.Name ?? pool.Id,
+      facts: factsOf({ redundancy: pool.SupportedRAIDTypes?.[0] }),
+    },
+    {
+      'hw.status': healthOf(pool.Status),
+      'system.filesystem.limit': limit,
+      'system.filesystem.usage': used,
+      'system.filesystem.utilization': shareOf(used, limit),
+      'hw.pool.promise.usage': promised,
+      'hw.pool.promise.utilization': shareOf(promised, limit),
+    },
+  )
+}
+
+/** A volume that is not thin has taken all of its room from the first day on: that says nothing of how full it is. */
+function addVolume(to: Collected, volume: StorageTree['volumes'][number]): void {
+  const { IsThinProvisioned: isThin, Data: data } = volume.Capacity ?? {}
+  const limit = data?.ProvisionedBytes ?? volume.CapacityBytes
+  const used = data?.ConsumedBytes ?? data?.AllocatedBytes
+  to.add(
+    {
+      key: `volume ${volume.Id}`,
+      kind: 'volume',
+      name: volume.Name ?? volume.Id,
+      facts: factsOf({ redundancy: volume.RAIDType }),
+    },
+    {
+      'hw.status': healthOf(volume.Status),
+      'system.filesystem.limit': limit,
+      ...(isThin === true
+        ? { 'system.filesystem.usage': used, 'system.filesystem.utilization': shareOf(used, limit) }
+        : {}),
+    },
+  )
+}
+
+/** An array: its enclosures, drives, controllers, pools and volumes (DSP0268 Storage, StoragePool, Volume, StorageController). */
 function arrayFindings(tree: StorageTree, enclosures: readonly Enclosure[]): OneGear {
   const { system } = tree
   const to = new Collected(system['@odata.id'])
@@ -161,31 +207,8 @@ function arrayFindings(tree: StorageTree, enclosures: readonly Enclosure[]): One
       { 'hw.status': healthOf(controller.Status) },
     )
   }
-  for (const pool of tree.pools) {
-    const {
-      AllocatedBytes: limit,
-      ConsumedBytes: used,
-      ProvisionedBytes: promised,
-    } = pool.Capacity?.Data ?? {}
-    const ofLimit = (bytes: number | null | undefined): number | undefined =>
-      limit == null || bytes == null || limit <= 0 ? undefined : bytes / limit
-    to.add(
-      {
-        key: `pool ${pool.Id}`,
-        kind: 'pool',
-        name: pool.Name ?? pool.Id,
-        facts: factsOf({ redundancy: pool.SupportedRAIDTypes?.[0] }),
-      },
-      {
-        'hw.status': healthOf(pool.Status),
-        'system.filesystem.limit': limit,
-        'system.filesystem.usage': used,
-        'system.filesystem.utilization': ofLimit(used),
-        'hw.pool.promise.usage': promised,
-        'hw.pool.promise.utilization': ofLimit(promised),
-      },
-    )
-  }
+  for (const pool of tree.pools) addPool(to, pool)
+  for (const volume of tree.volumes) addVolume(to, volume)
   addDrives(to, tree.drives)
   for (const box of enclosures) addEnclosure(to, box, () => false)
   const watts = enclosures.map(wattsOf).find((each) => each !== null)

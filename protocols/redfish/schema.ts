@@ -120,6 +120,7 @@ export const driveMetrics = z.object({
 /** What a pool has, how much of it is used, and how much was promised to whom stores there (DSP0268 StoragePool, Capacity). */
 const capacity = z
   .object({
+    IsThinProvisioned: z.boolean().nullish(),
     Data: z
       .object({
         AllocatedBytes: number,
@@ -130,6 +131,16 @@ const capacity = z
       .nullish(),
   })
   .nullish()
+/** A volume that an array gives to hosts; a thin one takes up room only as it is filled (DSP0268 Volume, Capacity). */
+export const volume = z.object({
+  '@odata.id': z.string(),
+  Id: z.string(),
+  Name: text,
+  RAIDType: text,
+  CapacityBytes: number,
+  Capacity: capacity,
+  Status: status,
+})
 export const storagePool = z.object({
   '@odata.id': z.string(),
   Id: z.string(),
@@ -244,6 +255,7 @@ export const storageSystem = z.object({
   Drives: links,
   Controllers: link.nullish(),
   StoragePools: link.nullish(),
+  Volumes: link.nullish(),
   Links: z.object({ Enclosures: links }).nullish(),
 })
 export const powerDistribution = z.object({

@@ -351,6 +351,7 @@ describe('an array by itself', () => {
       Drives: [at('/s/1/d0')],
       Controllers: at('/s/1/k'),
       StoragePools: at('/s/1/p'),
+      Volumes: at('/s/1/v'),
       Links: { Enclosures: [at('/c/1')] },
       Status: { Health: 'OK' },
     },
@@ -363,6 +364,14 @@ describe('an array by itself', () => {
       SupportedRAIDTypes: ['RAID6'],
       Capacity: { Data: { AllocatedBytes: 1000, ConsumedBytes: 250, ProvisionedBytes: 1500 } },
     },
+    '/s/1/v': list('/s/1/v/thin', '/s/1/v/thick'),
+    '/s/1/v/thin': {
+      Id: 'thin',
+      CapacityBytes: 800,
+      Capacity: { IsThinProvisioned: true, Data: { ConsumedBytes: 200, AllocatedBytes: 240 } },
+      Status: { Health: 'Warning' },
+    },
+    '/s/1/v/thick': { Id: 'thick', CapacityBytes: 500, Capacity: { Data: { ConsumedBytes: 500 } } },
     '/c': list('/c/1'),
     '/c/1': { Id: '1', SerialNumber: 'AV60', Power: at('/c/1/power') },
     '/c/1/power': { PowerControl: [{ PowerConsumedWatts: 431 }], PowerSupplies: [{ MemberId: '1' }] },
@@ -374,13 +383,27 @@ describe('an array by itself', () => {
       identities: [{ kind: 'serial', value: 'AV60' }],
       facts: { firmware: '7.2', serial: 'AV60' },
     })
-    expect(found.parts('/s/1')).toEqual(['controller A', 'pool fast', 'drive 0', 'supply 1'])
+    expect(found.parts('/s/1')).toEqual([
+      'controller A',
+      'pool fast',
+      'volume thin',
+      'volume thick',
+      'drive 0',
+      'supply 1',
+    ])
     expect(found.gear[0]!.parts.find(({ key }) => key === 'drive 0')!.facts).toEqual({
       partNumber: 'Q2',
       pool: 'fast',
     })
     expect(found.value('/s/1', 'pool fast', 'system.filesystem.utilization')).toBe(0.25)
     expect(found.value('/s/1', 'pool fast', 'hw.pool.promise.utilization'), 'more than there is').toBe(1.5)
+    expect(found.value('/s/1', 'volume thin', 'system.filesystem.utilization')).toBe(0.25)
+    expect(found.value('/s/1', 'volume thin', 'hw.status')).toBe(1)
+    expect(found.value('/s/1', 'volume thick', 'system.filesystem.limit')).toBe(500)
+    expect(
+      found.value('/s/1', 'volume thick', 'system.filesystem.utilization'),
+      'it is not thin',
+    ).toBeUndefined()
     expect(found.value('/s/1', 'controller A', 'hw.status')).toBe(2)
     expect(found.value('/s/1', null, 'hw.power')).toBe(431)
   })

@@ -42,6 +42,7 @@ export interface StorageTree {
   readonly drives: readonly DriveTree[]
   readonly controllers: readonly z.infer<typeof schema.storageController>[]
   readonly pools: readonly z.infer<typeof schema.storagePool>[]
+  readonly volumes: readonly z.infer<typeof schema.volume>[]
   /** By `@odata.id`. */
   readonly enclosures: readonly string[]
 }
@@ -211,13 +212,14 @@ async function drivesOf(reader: Reader, links: readonly z.infer<typeof schema.li
 }
 
 async function storageTree(reader: Reader, system: StorageTree['system']): Promise<StorageTree> {
-  const [drives, controllers, pools] = await Promise.all([
+  const [drives, controllers, pools, volumes] = await Promise.all([
     drivesOf(reader, system.Drives ?? []),
     reader.members(schema.storageController, system.Controllers),
     reader.members(schema.storagePool, system.StoragePools),
+    reader.members(schema.volume, system.Volumes),
   ])
   const enclosures = (system.Links?.Enclosures ?? []).map((at) => at['@odata.id'])
-  return { system, drives, controllers, pools, enclosures }
+  return { system, drives, controllers, pools, volumes, enclosures }
 }
 
 async function enclosureOf(reader: Reader, chassis: Enclosure['chassis']): Promise<Enclosure> {

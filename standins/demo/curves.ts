@@ -82,6 +82,7 @@ export const arrayCurves =
   ({ part, measure }) => {
     const number = numbered(part)
     const used = (at: number): number => Math.round(array.ties.usedBytes(at))
+    const volume = part?.slice('volume '.length) ?? ''
     switch (`${part?.split(' ')[0] ?? ''} ${measure}`) {
       case ' hw.power':
         return (at) => array.watts(at)
@@ -99,6 +100,15 @@ export const arrayCurves =
         return (at) => Math.round(array.drive(number, at).readBytes / 1024) * 1024
       case 'drive hw.drive.power_on':
         return (at) => array.drive(number, at).powerOnHours
+      case 'volume system.filesystem.usage':
+        return (at) => array.volume(volume, at).consumedBytes
+      case 'volume system.filesystem.utilization':
+        return (at) => {
+          const { capacityBytes, consumedBytes } = array.volume(volume, at)
+          return consumedBytes / capacityBytes
+        }
+      case 'volume system.filesystem.limit':
+        return (at) => array.volume(volume, at).capacityBytes
       case 'pool system.filesystem.usage':
         return used
       case 'pool hw.pool.promise.usage':

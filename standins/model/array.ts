@@ -28,11 +28,19 @@ export interface ArrayTies {
   readonly startMs: number
   /** Bytes that its stores take. */
   readonly usedBytes: (atMs: number) => number
+  /** What one of them may take, and what it takes. */
+  readonly store: (
+    name: string,
+    atMs: number,
+  ) => { readonly capacityBytes: number; readonly usedBytes: number }
   readonly inlet: (atMs: number) => number
   readonly isFed: (supply: number, atMs: number) => boolean
 }
 
+const MIB = 1024 ** 2
 const TIB = 1024 ** 4
+/** What is left of what hosts write, once it is packed. */
+const PACKED = 0.55
 export const POOL_BYTES = 96 * TIB
 
 /** An array with two controllers, two supplies, four fans and a pool over all of its drives. */
@@ -89,6 +97,12 @@ export class SimArray {
     const { tebibytes, volumes } = this.spec.promised
     const day = (atMs - this.ties.startMs) / DAY_MS
     return volumes.reduce((sum, volume) => sum + (volume.day <= day ? volume.tebibytes : 0), tebibytes) * TIB
+  }
+
+  /** The volume under a store; what is written there is packed to a little over half. */
+  volume(name: string, atMs: number): { readonly capacityBytes: number; readonly consumedBytes: number } {
+    const { capacityBytes, usedBytes } = this.ties.store(name, atMs)
+    return { capacityBytes, consumedBytes: Math.round((PACKED * usedBytes) / MIB) * MIB }
   }
 
   fanRpm(fan: number, atMs: number): number {

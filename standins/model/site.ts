@@ -85,6 +85,16 @@ const usedOf =
     return used
   }
 
+function storeOf(hypervisors: readonly SimHypervisor[], name: string, atMs: number) {
+  for (const sim of hypervisors)
+    for (const store of sim.spec.stores) {
+      if (store.name !== name) continue
+      const capacityBytes = sim.storeCapacityBytes(store)
+      return { capacityBytes, usedBytes: sim.storeRatio(store, atMs) * capacityBytes }
+    }
+  return { capacityBytes: 0, usedBytes: 0 }
+}
+
 /** Cameras and the recorder: each is alive while the port that it hangs on is up, the recorder until it failed. */
 function pagesOf(switches: readonly SimSwitch[], startMs: number) {
   const isWired = (name: string, atMs: number): boolean =>
@@ -174,6 +184,7 @@ export function simulatedSite(startMs: number) {
       new SimArray(spec, {
         startMs,
         usedBytes: usedOf(hypervisors, spec.stores),
+        store: (name, atMs) => storeOf(hypervisors, name, atMs),
         inlet: airOf(spec.name),
         isFed: isFed(spec.name),
       }),

@@ -89,6 +89,7 @@ function storageDocuments(array: SimArray, atMs: number): Documents {
       Drives: bays.map((bay) => ({ '@odata.id': `${SYSTEM}/Drives/${bay}` })),
       Controllers: { '@odata.id': `${SYSTEM}/Controllers` },
       StoragePools: { '@odata.id': `${SYSTEM}/StoragePools` },
+      Volumes: { '@odata.id': `${SYSTEM}/Volumes` },
       Links: { Enclosures: [{ '@odata.id': BOX }] },
       Status: degraded(failed.length),
     }),
@@ -101,6 +102,7 @@ function storageDocuments(array: SimArray, atMs: number): Documents {
     [`${SYSTEM}/Controllers`]: () => members(['A', 'B'].map((id) => `${SYSTEM}/Controllers/${id}`)),
     [`${SYSTEM}/Controllers/A`]: controller('A'),
     [`${SYSTEM}/Controllers/B`]: controller('B'),
+    ...volumeDocuments(array, { failed: failed.length, atMs }),
     [`${SYSTEM}/StoragePools`]: () => members([`${SYSTEM}/StoragePools/pool-1`]),
     [`${SYSTEM}/StoragePools/pool-1`]: () => ({
       Id: 'pool-1',
@@ -117,6 +119,33 @@ function storageDocuments(array: SimArray, atMs: number): Documents {
     }),
   }
 }
+
+const volumeDocuments = (
+  array: SimArray,
+  { failed, atMs }: { readonly failed: number; readonly atMs: number },
+): Documents => ({
+  [`${SYSTEM}/Volumes`]: () => members(array.spec.stores.map((name) => `${SYSTEM}/Volumes/${name}`)),
+  ...Object.fromEntries(
+    array.spec.stores.map((name) => [
+      `${SYSTEM}/Volumes/${name}`,
+      () => {
+        const { capacityBytes, consumedBytes } = array.volume(name, atMs)
+        return {
+          Id: name,
+          Name: name,
+          RAIDType: 'RAID6',
+          CapacityBytes: capacityBytes,
+          Capacity: {
+            IsThinProvisioned: true,
+            Data: { ProvisionedBytes: capacityBytes, ConsumedBytes: consumedBytes },
+          },
+          // What hosts see of it works as long as its group has its data.
+          Status: failed > PARITY ? CRITICAL : OK,
+        }
+      },
+    ]),
+  ),
+})
 
 function boxDocuments(array: SimArray, atMs: number): Documents {
   const { spec } = array

@@ -52,6 +52,8 @@ const KINDS: readonly Kind[] = [
   one(/\/Controllers\/[^/]+$/, 'StorageController', 'v1_7_0', 'Storage controller'),
   many(/\/StoragePools$/, 'StoragePool'),
   one(/\/StoragePools\/[^/]+$/, 'StoragePool', 'v1_9_0', 'Pool'),
+  many(/\/Volumes$/, 'Volume'),
+  one(/\/Volumes\/[^/]+$/, 'Volume', 'v1_10_0', 'Volume'),
   one(/\/Storage\/[^/]+$/, 'Storage', 'v1_15_0', 'Storage'),
   many(/^\/Chassis$/, 'Chassis'),
   one(/^\/Chassis\/[^/]+$/, 'Chassis', 'v1_23_0', 'Chassis', { ChassisType: 'Other' }),
