@@ -166,10 +166,10 @@ async function accepting(): Promise<void> {
   throw new Error('the collector never came back')
 }
 
-/** Waits until every watched source was read a moment ago: one that failed while a collector started rests for longer. */
+/** Waits until every watched source has been read from now on: one that failed while a collector started rests for minutes. */
 async function reading(): Promise<void> {
-  for (let tries = 0; tries < 240; tries += 1) {
-    const sinceMs = Date.now() - 2 * INTERVAL_MS
+  const sinceMs = Date.now()
+  for (let tries = 0; tries < 600; tries += 1) {
     const isRead = (name: string): boolean =>
       readingsOf(`${name} controller`).some(({ end, endedMs }) => end === 'safe' && endedMs >= sinceMs)
     if (WATCHED.every(isRead)) return
