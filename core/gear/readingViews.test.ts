@@ -79,6 +79,12 @@ test('readings stand in the groups of the catalogue; health of a part is in the 
   ])
 })
 
+test('what a gear says of itself stands before what its parts say, whichever came first', () => {
+  const late = [series(20, 'hw.power', 1), series(21, 'hw.power', 2), series(22, 'hw.power')]
+  const [group] = readingGroups(late, parts, around())
+  expect(group!.readings.map(({ seriesId }) => seriesId)).toEqual([22, 20, 21])
+})
+
 describe('which curves are shown', () => {
   const alerting = [{ seriesId: 11, severity: 'warning' as const, isQuiet: false }]
   test('those that the address asks for, of this gear', () => {

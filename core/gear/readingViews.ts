@@ -98,7 +98,7 @@ export function readingView(series: ViewedSeries, part: ViewedPart | null, aroun
   }
 }
 
-/** Readings by measure, in the catalogue's order of groups. Health of parts is in the drawing and not repeated. */
+/** Readings by measure, in the catalogue's order of groups; those of the gear as a whole before those of its parts. Health of parts is in the drawing and not repeated. */
 export function readingGroups(all: readonly ViewedSeries[], parts: readonly ViewedPart[], around: Around) {
   return MEASURE_GROUPS.flatMap((name) => {
     const readings = all
@@ -106,6 +106,7 @@ export function readingGroups(all: readonly ViewedSeries[], parts: readonly View
         (each) =>
           measureOf(each.measure).group === name && !(each.measure === 'hw.status' && each.partId !== null),
       )
+      .sort((a, b) => Number(a.partId !== null) - Number(b.partId !== null))
       .map((each) => {
         const part = parts.find((candidate) => candidate.id === each.partId) ?? null
         const view = readingView(each, part, around)
