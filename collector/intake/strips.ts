@@ -1,12 +1,11 @@
 import type { Findings } from '#core/gear'
 import { type Moving, withWattsAlone } from '#core/power'
 import { type Db, isServerAway } from '#db/platform'
-import { listStrips, type Strip } from '#db/power'
+import { listStrips, type Outlet, type Strip } from '#db/power'
 import { latestReadings } from '#db/readings'
-import { listSources } from '#db/sources'
 import { log } from '../platform/log.ts'
 
-/** What is older, and older than three intervals of the slowest source, is not that of now. */
+/** What is older, and older than three intervals of its source, is not that of now. */
 const OLD_MS = 2 * 60_000
 
 type Neighbours = readonly (readonly Moving[])[]
@@ -32,12 +31,11 @@ export class Strips {
 
   async #moving(strips: readonly Strip[], nowMs: number) {
     const ids = [...new Set(strips.map(({ sourceId }) => sourceId))]
-    const [latest, sources] = await Promise.all([latestReadings(this.db, ids), listSources(this.db, ids)])
-    const slowest = Math.max(...sources.map(({ intervalSeconds }) => intervalSeconds)) * 1000
-    const oldest = nowMs - Math.max(OLD_MS, 3 * slowest)
-    const now = (id: number): Moving => {
-      const reading = latest.get(id)
-      return reading === undefined || reading.atMs < oldest ? null : reading.value
+    const latest = await latestReadings(this.db, ids)
+    const now = ({ seriesId, intervalMs }: Outlet): Moving => {
+      const reading = latest.get(seriesId)
+      const isOld = reading === undefined || nowMs - reading.atMs > Math.max(OLD_MS, 3 * intervalMs)
+      return isOld ? null : reading.value
     }
     const bySource = new Map<number, Map<string, Neighbours>>()
     for (const { sourceId, key, neighbours } of strips) {

@@ -39,7 +39,10 @@ export async function fillStripPasts(db: Db, { now, over }: Pick<Bounds, 'now' |
   return made
 }
 
-const heardOf = ({ seriesId, neighbours }: Strip): number[] => [seriesId, ...neighbours.flat()]
+const heardOf = ({ seriesId, neighbours }: Strip): number[] => [
+  seriesId,
+  ...neighbours.flat().map((outlet) => outlet.seriesId),
+]
 
 /** @returns whether anything of it is known */
 async function fill(
@@ -53,7 +56,7 @@ async function fill(
   const heard = (each: number): Float64Array => rows.get(each)?.last ?? unknown
   const watts = wattsAlonePast(
     heard(strip.seriesId),
-    strip.neighbours.map((outlets) => outlets.map(heard)),
+    strip.neighbours.map((outlets) => outlets.map((outlet) => heard(outlet.seriesId))),
   )
   const curve = curveOf(watts, raster)
   if (curve.times.length === 0) return false

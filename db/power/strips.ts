@@ -9,8 +9,15 @@ export interface Strip {
   readonly gearId: number
   /** Series of its power as a whole. */
   readonly seriesId: number
-  /** Of each strip that shares gear with it the series of the outlets that feed that gear. */
-  readonly neighbours: readonly (readonly number[])[]
+  /** Of each strip that shares gear with it the outlets that feed that gear. */
+  readonly neighbours: readonly (readonly Outlet[])[]
+}
+
+export interface Outlet {
+  /** Series of its power. */
+  readonly seriesId: number
+  /** How often its source is read. */
+  readonly intervalMs: number
 }
 
 /** The outlet of a strip that feeds a gear; of each the first series that tells of it. */
@@ -30,11 +37,15 @@ export async function listStrips(db: Db): Promise<Strip[]> {
     gearId: number
     seriesId: number
     otherId: number
-    outlets: number[]
+    outlets: Outlet[]
   }>`
     with outlet as (${OUTLETS}), shared as (
-      select own.strip_id, other.strip_id as other_id, array_agg(distinct other.series_id) as outlets
-      from outlet own join outlet other on other.gear_id = own.gear_id and other.strip_id <> own.strip_id
+      select own.strip_id, other.strip_id as other_id, jsonb_agg(distinct jsonb_build_object(
+        'seriesId', other.series_id, 'intervalMs', source.interval_seconds * 1000)) as outlets
+      from outlet own
+      join outlet other on other.gear_id = own.gear_id and other.strip_id <> own.strip_id
+      join series on series.id = other.series_id
+      join source on source.id = series.source_id
       group by own.strip_id, other.strip_id
     )
     select series.source_id as "sourceId", sighting.key, shared.strip_id as "gearId", series.id as "seriesId",
