@@ -103,7 +103,9 @@ test('a channel is tested: the answer of the far side, and its reason when it re
   await expect(gateway.getByTestId('test-outcome')).toHaveText('The test is through: 202 queued', {
     timeout: 40_000,
   })
-  expect((await texts()).slice(before)[0]?.text).toContain('Test: Text messages works.')
+  // A call-out may have sent one of its own meanwhile.
+  const sent = (await texts()).slice(before).map(({ text }) => text)
+  expect(sent).toContainEqual(expect.stringContaining('Test: Text messages works.'))
   await cause({ gear: 'text-gateway', fault: 'refuse' })
   await gateway.getByRole('button', { name: 'Send a test' }).click()
   await expect(gateway.getByTestId('test-outcome')).toHaveText(
@@ -115,7 +117,9 @@ test('a channel is tested: the answer of the far side, and its reason when it re
   await expect(hook.getByTestId('test-outcome')).toHaveText('The test is through: 200 kept', {
     timeout: 40_000,
   })
-  expect((await hooks()).at(-1)).toMatchObject({ isSigned: true, body: { event: 'test' } })
+  expect(await hooks()).toContainEqual(
+    expect.objectContaining({ isSigned: true, body: expect.objectContaining({ event: 'test' }) }),
+  )
 })
 
 test('what a stop would do is said before, and a dry run asks nothing', async ({ page }) => {

@@ -11,6 +11,8 @@ test('place from the stock by drag and by keys; a collision is refused with a se
   page,
 }) => {
   test.setTimeout(300_000)
+  // The stock and the lowest unit are in sight at once: what is dragged near an edge scrolls the page away from under it.
+  await page.setViewportSize({ width: 1280, height: 1400 })
   await page.goto('/rooms?view=front&edit=1')
   await inRack(page, 'B06', 'petrel-01').focus()
   // Into the stock by keys.
@@ -28,7 +30,12 @@ test('place from the stock by drag and by keys; a collision is refused with a se
     const unitY = (at: number): number => box.y + 20 + (42 - at) * 12.5 + 6
     await page.mouse.down()
     await page.mouse.move(box.x + 60, unitY(unit) + 20, { steps: 6 })
-    await page.mouse.move(box.x + 60, unitY(unit), { steps: 4 })
+    // It is let go once the rack has seen where it is held: a busy browser is late with that.
+    await expect(async () => {
+      await page.mouse.move(box.x + 60, unitY(unit) + 3)
+      await page.mouse.move(box.x + 60, unitY(unit))
+      await expect(says(page)).toContainText(`U${unit - 1}–${unit}`, { timeout: 1000 })
+    }).toPass({ timeout: 30_000 })
     await page.mouse.up()
   }
   await dragTo(13)
