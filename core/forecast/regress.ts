@@ -78,7 +78,9 @@ function rivalsOf({ atDays }: History): Rival[] {
     { base: 'line', shapes: [[trend]] },
   ]
   if (atDays.length >= 25 && span >= 25) {
-    const levels = [0.12, 0.15, 0.18, 0.22, 0.27, 0.33, 0.4, 0.49, 0.6, 0.73, 0.9].map((share) => [levelling(first, span * share)])
+    const levels = [0.12, 0.15, 0.18, 0.22, 0.27, 0.33, 0.4, 0.49, 0.6, 0.73, 0.9].map((share) => [
+      levelling(first, span * share),
+    ])
     rivals.push({ base: 'levelling', shapes: levels })
     const grows = [0.12, 0.2, 0.33, 0.5, 0.75].map((share) => [accelerating(first, span * share)])
     rivals.push({ base: 'accelerating', shapes: grows })
