@@ -71,7 +71,7 @@ export class AheadRules {
     return outlooks.flatMap((outlook) => {
       const subject = subjects.get(outlook.seriesId)
       if (subject === undefined) return []
-      const hasLevelRule = hasLevel(all, subject)
+      const hasLevelRule = hasLevel(all, subject, outlook.body.direction)
       return rulesInForce(rules, subject).flatMap(({ kept: { rule } }) =>
         rule.kind === 'ahead' ? [{ outlook, rule, hasLevelRule }] : [],
       )

@@ -44,7 +44,7 @@ export function batteryIn(installed: string, years: string, nowMs: number): Batt
     return `${dateText(dayMs(day))} has not come yet: enter the day once it is in.`
   if (day < FIRST_DAY) return `No battery of ${day.slice(0, 4)} is in use any more: look at the year.`
   if (!(number >= LEAST_YEARS && number <= MOST_YEARS))
-    return `“${years.trim()}” is not the life of a battery: enter years from ${LEAST_YEARS} to ${MOST_YEARS}, as their maker says.`
+    return `“${years.trim()}” is not the life of a battery: enter years from ${LEAST_YEARS} to ${MOST_YEARS}, as its maker says.`
   return { installed: day, years: Math.round(number * 12) / 12 }
 }
 

@@ -2,7 +2,8 @@ import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
 import { AHEAD } from './defaults/ahead.ts'
 import { FINITE_MEASURES } from '../forecast/index.ts'
-import { aheadReason, aheadTitle, judgeAhead, type Outlook } from './ahead.ts'
+import { aheadReason, aheadTitle, hasLevel, judgeAhead, type Outlook } from './ahead.ts'
+import { DEFAULT_RULES } from './defaults/index.ts'
 import { fieldsOfRule, ruleFromFields } from './fields/index.ts'
 import { ruleWords } from './words.ts'
 
@@ -22,6 +23,32 @@ const inDays = (days: number): Outlook => ({
 })
 const severityAt = (days: number, held: 'warning' | 'critical' | null = null) =>
   judgeAhead(rule, inDays(days), { nowMs: NOW, held }).severity
+
+test('a rule on its level tells of a line in its own direction alone, and where it is on', () => {
+  const kept = DEFAULT_RULES.map((each, id) => ({ id, rule: each, isDefault: true, isOn: true }))
+  const subject = {
+    measure: 'ups.battery.minutes_left' as const,
+    gearKind: 'ups' as const,
+    partKind: null,
+    gearId: 1,
+    partId: null,
+    tags: [],
+    roomId: null,
+    rackId: null,
+    cluster: null,
+    groupIds: [],
+  }
+  expect(hasLevel(kept, subject, 'down')).toBe(true)
+  expect(hasLevel(kept, subject, 'up')).toBe(false)
+  expect(
+    hasLevel(
+      kept.map((each) => ({ ...each, isOn: false })),
+      subject,
+      'down',
+    ),
+  ).toBe(false)
+  expect(hasLevel(kept, { ...subject, measure: 'ups.battery.age' }, 'up')).toBe(false)
+})
 
 describe('a rule on days left', () => {
   test.each([

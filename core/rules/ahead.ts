@@ -24,9 +24,17 @@ export interface AheadVerdict {
   readonly because: string
 }
 
-/** Whether a rule on its level is in force on a series: it tells when its line is crossed, and rules on days left do not. */
-export const hasLevel = (rules: readonly KeptRule[], subject: Subject): boolean =>
-  rulesInForce(rules, subject).some(({ kept: { rule } }) => rule.kind === 'level')
+/**
+ * Whether a rule on its level is in force on a series, in the direction in which it runs out: it tells when its line is
+ * crossed, and rules on days left do not.
+ */
+export const hasLevel = (rules: readonly KeptRule[], subject: Subject, direction: 'up' | 'down'): boolean =>
+  rulesInForce(rules, subject).some(
+    ({ kept: { rule } }) =>
+      rule.kind === 'level' &&
+      rule.of.with === null &&
+      rule.direction === (direction === 'up' ? 'above' : 'below'),
+  )
 
 /** A date that moves a little from one night to the next does not make it come and go. */
 const stays = (days: number): number => days * 1.25 + 2

@@ -58,7 +58,7 @@
       {/if}
     </div>
     <p class="text-ink-2 mt-1 text-xs">
-      After an exchange enter the new day: the new batteries begin their own history{view.who === null
+      After an exchange enter the new day: the new one begins a history of its own{view.who === null
         ? '.'
         : `. Noted by ${view.who}.`}
     </p>

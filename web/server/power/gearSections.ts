@@ -24,6 +24,11 @@ export const battery = gearSection({
     if (known === undefined)
       return asked.mayAdminister ? { installed: '', years: '', sentence: null, who: null } : null
     const { installed, years, who } = known
-    return { installed, years: String(years), sentence: batterySentence(known, present.nowMs), who }
+    return {
+      installed,
+      years: String(Number(years.toFixed(2))),
+      sentence: batterySentence(known, present.nowMs),
+      who,
+    }
   },
 })

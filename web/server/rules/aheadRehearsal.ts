@@ -49,7 +49,7 @@ export async function aheadRehearsal(
         verdict: outlook?.verdict ?? 'not-in-sight',
         runOutMs: outlook?.runOutMs ?? null,
         orderedForMs: outlook?.order == null ? null : Date.parse(outlook.order.expectedOn),
-        hasLevelRule: hasLevel(rules, subject),
+        hasLevelRule: hasLevel(rules, subject, outlook?.body.direction ?? 'up'),
       },
     }
   })
