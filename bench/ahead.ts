@@ -1,6 +1,6 @@
 // What the job of forecasts takes, and how soon Ahead answers with 5,000 things.
-// `node --import tsx bench/ahead.ts [THINGS] [--night]`: by default 500 things with a year of hours; with --night 5,000 of them,
-// and not the screen.
+// `node --import tsx bench/ahead.ts [THINGS] [--night]`: by default 500 things with a year of hours; with --night 5,000, and not
+// the screen.
 import type { GearFinding } from '#core/gear'
 import { type KeptForecast } from '#core/forecast'
 import { type NewForecast, writeForecasts } from '#db/forecast'
@@ -22,7 +22,7 @@ const PERIOD_DAYS = 30
 const YEAR = 365
 const THINGS = 5000
 const isNight = process.argv.includes('--night')
-const count = isNight ? THINGS : Number(process.argv[2] ?? 500)
+const count = Number(process.argv.slice(2).find((word) => /^\d+$/.test(word)) ?? (isNight ? THINGS : 500))
 const NOW = Math.floor(Date.now() / DAY_MS) * DAY_MS
 
 /** The line of stores as it ships: forecasts towards it are not made anew. */
@@ -144,7 +144,7 @@ async function theJob(): Promise<Verdict[]> {
       const { made } = await makeForecasts(cluster.db, { now: () => now, over })
       const seconds = (performance.now() - began) / 1000
       const { user, system } = process.cpuUsage(cpu)
-      const limit = isNight ? 480 : (60 * count) / 500
+      const limit = isNight ? (480 * count) / THINGS : (60 * count) / 500
       return {
         what: `${what}, ${made} things with a year of hours`,
         measured: `${seconds.toFixed(1)} s, ${((user + system) / 1e6).toFixed(1)} s of its core; ${((1000 * seconds) / made).toFixed(0)} ms each`,

@@ -6,7 +6,12 @@ test('selection finds what sorting finds', () => {
   const number = fc.oneof(fc.double({ noNaN: true }), fc.constantFrom(0, 1, Infinity), fc.integer({ max: 3 }))
   fc.assert(
     fc.property(
-      fc.array(number, { maxLength: 60 }),
+      fc.oneof(
+        fc.array(number, { maxLength: 70 }),
+        // As a history's are: many, around one place, some of them far away or at infinity.
+        fc.array(fc.double({ min: -5, max: 5, noNaN: true }), { minLength: 65, maxLength: 400 }),
+        fc.array(number, { minLength: 65, maxLength: 400 }),
+      ),
       fc.array(fc.double({ min: 0, max: 1, noNaN: true })),
       (values, any) => {
         const shares = [...any].sort((a, b) => a - b)

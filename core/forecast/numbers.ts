@@ -9,44 +9,71 @@ export function quantileOf(sorted: ArrayLike<number>, share: number): number {
   return sorted[low]! + (at - low) * (sorted[high]! - sorted[low]!)
 }
 
+const BUCKETS = 256
+/** With fewer it is not worth while. */
+const FEW = 64
+
 /**
- * The same of numbers in any order, by selection (Hoare, 1961): in a fraction of the time that sorting takes.
- * @param values are put into another order
- * @param shares ascending
+ * The same of numbers in any order: they are counted by buckets of one width, and only the buckets in which the wanted ranks
+ * lie are put in order (selection by distribution; Knuth, *The Art of Computer Programming* 3, 5.2.1 and 5.3.3). That takes a
+ * fraction of the time of sorting all.
+ * @param values none of them is NaN
  */
 export function quantilesOf(values: Float64Array, shares: readonly number[]): number[] {
   const last = values.length - 1
-  if (last < 0) return shares.map(() => NaN)
-  let from = 0
+  let [least, most] = [Infinity, -Infinity]
+  for (let index = 0; index <= last; index += 1) {
+    const value = values[index]!
+    if (value < least) least = value
+    if (value > most) most = value
+  }
+  const scale = (BUCKETS - 1) / (most - least)
+  if (last < FEW || !(scale > 0 && scale < Infinity)) {
+    const ordered = values.slice().sort()
+    return shares.map((share) => quantileOf(ordered, share))
+  }
+  const bucketOf = new Uint8Array(values.length)
+  const counts = new Uint32Array(BUCKETS)
+  for (let index = 0; index <= last; index += 1) {
+    const bucket = (values[index]! - least) * scale
+    bucketOf[index] = bucket
+    counts[bucketOf[index]!]! += 1
+  }
+  const ranked = new Ranked(values, bucketOf, counts)
   return shares.map((share) => {
     const at = share * last
     const low = Math.floor(at)
-    select(values, from, low)
-    from = low
-    const value = values[low]!
-    if (low === last) return value
-    let above = Infinity
-    for (let index = low + 1; index <= last; index += 1) above = Math.min(above, values[index]!)
+    const value = ranked.at(low)
+    const above = ranked.at(Math.min(last, low + 1))
     return above === value ? value : value + (at - low) * (above - value)
   })
 }
 
-/** Brings the number of this rank to its place: what is less stands before it, what is more behind. */
-function select(values: Float64Array, first: number, rank: number): void {
-  let [low, high] = [first, values.length - 1]
-  while (low < high) {
-    const pivot = values[(low + high) >> 1]!
-    let [left, right] = [low - 1, high + 1]
-    for (;;) {
-      do left += 1
-      while (values[left]! < pivot)
-      do right -= 1
-      while (values[right]! > pivot)
-      if (left >= right) break
-      ;[values[left], values[right]] = [values[right]!, values[left]!]
-    }
-    if (rank <= right) high = right
-    else low = right + 1
+/** Numbers that are in order from bucket to bucket, and within those that were asked for. */
+class Ranked {
+  #before = 0
+  #within = new Float64Array(0)
+
+  constructor(
+    readonly values: Float64Array,
+    readonly bucketOf: Uint8Array,
+    readonly counts: Uint32Array,
+  ) {}
+
+  at(rank: number): number {
+    if (rank < this.#before || rank >= this.#before + this.#within.length) this.#open(rank)
+    return this.#within[rank - this.#before]!
+  }
+
+  #open(rank: number): void {
+    let [bucket, before] = [0, 0]
+    while (before + this.counts[bucket]! <= rank) before += this.counts[bucket++]!
+    const within = new Float64Array(this.counts[bucket]!)
+    let next = 0
+    for (let index = 0; index < this.values.length; index += 1)
+      if (this.bucketOf[index] === bucket) within[next++] = this.values[index]!
+    this.#before = before
+    this.#within = within.sort()
   }
 }
 

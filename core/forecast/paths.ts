@@ -45,13 +45,15 @@ export function drawPaths(
 ): Paths {
   const next = uniform(seed)
   const draw = { next, normal: normal(next) }
-  const days = shownDays(Math.max(1, Math.ceil(horizonDays)))
+  const days = Float64Array.from(shownDays(Math.max(1, Math.ceil(horizonDays))))
   const weights = weightsOf(outlook.models)
   const weekly = days.map((day, index) => weekUntil(outlook.week, days[index - 1] ?? day - 1, day))
   const courses = outlook.models.map((model) => courseOf(model, days, outlook))
   const count = datesOnly ? FEW_PATHS : PATHS
   const reached = lines.map(() => new Float64Array(count).fill(Infinity))
-  const values = datesOnly ? [] : days.map(() => new Float64Array(count))
+  const shown = datesOnly ? 0 : days.length
+  // Day by day, with all paths of a day side by side.
+  const values = new Float64Array(shown * count)
   const path = new Float64Array(days.length)
   for (let index = 0; index < count; index += 1) {
     const at = pick(weights, (index + 0.5) / count)
@@ -62,16 +64,21 @@ export function drawPaths(
         tooth === null
           ? firstReach(path, days, lines[each]!)
           : firstPeak(path, days, lines[each]!, tooth, outlook.teeth!)
-    for (let each = 0; each < values.length; each += 1)
-      values[each]![index] = path[each]! - (tooth?.below[each] ?? 0)
+    for (let each = 0; each < shown; each += 1)
+      values[each * count + index] = path[each]! - (tooth === null ? 0 : tooth.below[each]!)
   }
   for (const each of reached) each.sort()
-  const [p10, p50, p90] = [0.1, 0.5, 0.9].map(() => new Float64Array(values.length))
-  values.forEach((each, index) => {
-    ;[p10![index], p50![index], p90![index]] = quantilesOf(each, [0.1, 0.5, 0.9]) as [number, number, number]
-  })
-  return { reached, atDays: Float64Array.from(days), p10: p10!, p50: p50!, p90: p90! }
+  const [p10, p50, p90] = [new Float64Array(shown), new Float64Array(shown), new Float64Array(shown)]
+  for (let day = 0; day < shown; day += 1) {
+    const [low, middle, high] = quantilesOf(values.subarray(day * count, (day + 1) * count), BAND)
+    p10[day] = low!
+    p50[day] = middle!
+    p90[day] = high!
+  }
+  return { reached, atDays: days, p10, p50, p90 }
 }
+
+const BAND = [0.1, 0.5, 0.9]
 
 /** Every day of the first two months, then more and more seldom. */
 function shownDays(count: number): number[] {
@@ -111,14 +118,16 @@ interface Course {
   readonly now: Float64Array
   readonly ahead: readonly Float64Array[]
   readonly grows: readonly boolean[]
-  /** The terms that add anything on some day ahead; a step that was taken does not. */
-  readonly moving: readonly number[]
+  /** The terms that add the same on every day ahead. */
+  readonly even: readonly number[]
+  /** The others that add anything on some day ahead; a step that was taken does not. */
+  readonly bent: readonly number[]
   readonly sinceDays: number
   /** Of the days between an instant and the one before it. */
   readonly roots: Float64Array
 }
 
-function courseOf(model: Model, days: readonly number[], { spanDays }: Outlook): Course {
+function courseOf(model: Model, days: Float64Array, { spanDays }: Outlook): Course {
   const now = Float64Array.from(model.terms, ({ valueAt }) => valueAt(0))
   const latest = Math.max(...model.terms.map(({ kind, at }) => (kind === 'rate' ? at : -Infinity)))
   const ahead = model.terms.map(({ valueAt }, term) =>
@@ -127,7 +136,10 @@ function courseOf(model: Model, days: readonly number[], { spanDays }: Outlook):
   return {
     now,
     ahead,
-    moving: ahead.flatMap((values, term) => (values.some((value) => value !== 0) ? [term] : [])),
+    even: model.terms.flatMap(({ kind }, term) => (kind === 'trend' || kind === 'rate' ? [term] : [])),
+    bent: model.terms.flatMap(({ kind }, term) =>
+      kind !== 'trend' && kind !== 'rate' && ahead[term]!.some((value) => value !== 0) ? [term] : [],
+    ),
     grows: model.terms.map(({ kind }) => kind === 'trend' || kind === 'rate' || kind === 'shape'),
     // How a bend goes on is known from its last part alone.
     sinceDays: Math.max(1, Math.min(isBent(model.base) ? 0.25 * spanDays : spanDays, -latest)),
@@ -145,12 +157,12 @@ interface Draw {
 interface Way {
   readonly model: Outlook['models'][number]
   readonly course: Course
-  readonly weekly: readonly number[]
+  readonly weekly: Float64Array
 }
 
 function fillPath(
   path: Float64Array,
-  days: readonly number[],
+  days: Float64Array,
   { endDays }: Outlook,
   { model, course, weekly }: Way,
   draw: Draw,
@@ -165,7 +177,9 @@ function fillPath(
   path.fill(0)
   for (let term = 0; term < model.terms.length; term += 1)
     level += (model.beta[term]! + noise[term]!) * (course.now[term]! - model.endOfTerm[term]!)
-  for (const term of course.moving) {
+  let daily = 0
+  for (const term of course.even) daily += (model.beta[term]! + noise[term]!) * doubt * growth
+  for (const term of course.bent) {
     const beta = model.beta[term]! + noise[term]!
     const factor = course.grows[term] ? beta * doubt * growth : beta
     const ahead = course.ahead[term]!
@@ -175,7 +189,7 @@ function fillPath(
   let wandered = walk * Math.sqrt(Math.max(0, -endDays)) * draw.normal()
   for (let index = 0; index < path.length; index += 1) {
     if (index > 0 && walk > 0) wandered += walk * course.roots[index]! * draw.normal()
-    path[index]! += level + wandered + weekly[index]!
+    path[index]! += level + daily * days[index]! + wandered + weekly[index]!
   }
   if (model.jumps !== null) addJumps(path, days, model.jumps, draw, growth)
 }
@@ -188,7 +202,7 @@ function chiSquareShare(freedom: number, z: number): number {
 
 function addJumps(
   path: Float64Array,
-  days: readonly number[],
+  days: Float64Array,
   jumps: Jumps,
   { next, normal: z }: Draw,
   growth: number,
@@ -211,7 +225,7 @@ function addJumps(
 }
 
 /** Days until a path is at the line, between two instants by their distance. */
-function firstReach(path: Float64Array, days: readonly number[], line: number): number {
+function firstReach(path: Float64Array, days: Float64Array, line: number): number {
   if (path[0]! >= line) return 0
   for (let index = 1; index < path.length; index += 1) {
     if (path[index]! < line) continue
@@ -228,7 +242,7 @@ interface Tooth {
   readonly periods: readonly number[]
 }
 
-function toothOf(teeth: Teeth, days: readonly number[], next: () => number): Tooth {
+function toothOf(teeth: Teeth, days: Float64Array, next: () => number): Tooth {
   const below = new Float64Array(days.length)
   const peaks: number[] = []
   const periods: number[] = []
@@ -248,7 +262,7 @@ function toothOf(teeth: Teeth, days: readonly number[], next: () => number): Too
 /** The saw reaches a line on the way up to the first peak that is above it. */
 function firstPeak(
   path: Float64Array,
-  days: readonly number[],
+  days: Float64Array,
   line: number,
   tooth: Tooth,
   { size }: Teeth,

@@ -107,15 +107,27 @@ export function fitModels(history: History, options: FitOptions = {}): Model[] {
     const column = history.atDays.map(place.term.valueAt)
     return { ...place, column, from: Math.max(0, column.findIndex((each) => each !== 0) - 1) }
   })
-  const models = (options.walks ?? WALKS).flatMap((walk) => {
-    const bench = new Bench(history, walk, options, places)
+  const columns = new Map<Term, Float64Array>()
+  for (const term of [...rivals.flatMap(({ shapes }) => shapes.flat()), ...(options.forced ?? [])])
+    columns.set(term, history.atDays.map(term.valueAt))
+  const grown = (options.walks ?? WALKS).flatMap((walk) => {
+    const bench = new Bench(history, walk, options, { places, columns })
     return rivals.map((rival) => bench.fit(rival))
   })
-  const best = Math.min(...models.map(({ criterion }) => criterion))
-  return models
+  const best = Math.min(...grown.map(({ criterion }) => criterion))
+  return grown
     .filter(({ criterion }) => criterion < best + 10)
     .sort((a, b) => a.criterion - b.criterion)
-    .slice(0, 8)
+    .slice(0, MOST_MODELS)
+    .map(({ model }) => model())
+}
+
+const MOST_MODELS = 8
+
+/** A model of which is known what it is worth; the rest of it is worked out for those that are taken. */
+interface Grown {
+  readonly criterion: number
+  readonly model: () => Model
 }
 
 /** Where something may have happened, and what it would look like. */
@@ -156,10 +168,12 @@ export class Pool {
 
   /** An orthonormal column has come in, and took so much of the history with it. */
   take(column: Float64Array, projected: number): void {
-    this.#went(
-      Float64Array.from(this.candidates, ({ white, from }) => dot(white, column, from)),
-      projected,
-    )
+    const shares = new Float64Array(this.candidates.length)
+    for (let index = 0; index < shares.length; index += 1) {
+      const { white, from } = this.candidates[index]!
+      shares[index] = dot(white, column, from)
+    }
+    this.#went(shares, projected)
   }
 
   /**
@@ -199,9 +213,16 @@ export class Pool {
   }
 }
 
+interface Asked {
+  readonly places: readonly Place[]
+  /** The columns of what is in from the beginning. */
+  readonly columns: ReadonlyMap<Term, Float64Array>
+}
+
 /** A history and its candidates, whitened at one share of random walk. */
 class Bench {
   readonly #whitener: Whitener
+  readonly #columns: ReadonlyMap<Term, Float64Array>
   readonly #rest: Float64Array
   readonly #candidates: Candidate[]
   /** Of candidates that came in: their products with all others, for whatever rival they come in again. */
@@ -213,8 +234,9 @@ class Bench {
     readonly history: History,
     walk: number,
     readonly options: FitOptions,
-    places: readonly Place[],
+    { places, columns }: Asked,
   ) {
+    this.#columns = columns
     const { atDays, values } = history
     this.#whitener = new Whitener(atDays, walk)
     this.#rest = this.#whitener.apply(values).white
@@ -224,23 +246,23 @@ class Bench {
     for (const value of values) square += value * value
     this.#floor = (square / values.length) * KNOWN_TO ** 2 + 1e-300
     this.#candidates = places.map(({ term, dearer, column, from }) => {
-      const { white } = this.#whitener.apply(column)
+      const { white } = this.#whitener.apply(column, from)
       return {
         term,
         white,
         from,
         price: (PRICE[term.kind as 'step'] + dearer) * this.#logCount,
-        square: dot(white, white),
-        along: dot(white, this.#rest),
+        square: dot(white, white, from),
+        along: dot(white, this.#rest, from),
       }
     })
   }
 
   #white(term: Term): Float64Array {
-    return this.#whitener.apply(this.history.atDays.map(term.valueAt)).white
+    return this.#whitener.apply(this.#columns.get(term)!).white
   }
 
-  fit({ base, shapes }: Rival): Model {
+  fit({ base, shapes }: Rival): Grown {
     let paid = Infinity
     let basis: Basis | null = null
     for (const shape of shapes) {
@@ -263,7 +285,7 @@ class Bench {
     return count * Math.log(Math.max(basis.squares / count, this.#floor)) + paid
   }
 
-  #grown(base: BaseName, basis: Basis, start: number): Model {
+  #grown(base: BaseName, basis: Basis, start: number): Grown {
     let paid = start
     const pool = new Pool(this.#candidates, (index) => this.#productsOf(index))
     basis.columns.forEach((column, index) => pool.take(column, basis.projected[index]!))
@@ -276,21 +298,26 @@ class Bench {
       pool.takeCandidate(index!, basis.upper.at(-1)!, basis.projected.at(-1)!)
       paid += best.price
     }
-    return this.#modelOf(base, basis, paid)
+    const squares = Math.max(basis.squares, floor)
+    const count = this.#rest.length
+    const criterion = count * Math.log(squares / count) + this.#whitener.logs + paid
+    return { criterion, model: () => this.#modelOf(base, basis, criterion) }
   }
 
   #productsOf(candidate: number): Float64Array {
     const known = this.#products.get(candidate)
     if (known !== undefined) return known
     const { white: own, from: ownFrom } = this.#candidates[candidate]!
-    const products = Float64Array.from(this.#candidates, ({ white, from }) =>
-      dot(white, own, Math.max(from, ownFrom)),
-    )
+    const products = new Float64Array(this.#candidates.length)
+    for (let index = 0; index < products.length; index += 1) {
+      const { white, from } = this.#candidates[index]!
+      products[index] = dot(white, own, Math.max(from, ownFrom))
+    }
     this.#products.set(candidate, products)
     return products
   }
 
-  #modelOf(base: BaseName, basis: Basis, paid: number): Model {
+  #modelOf(base: BaseName, basis: Basis, criterion: number): Model {
     const { atDays, values } = this.history
     const count = this.#rest.length
     const freedom = Math.max(1, count - basis.terms.length)
@@ -310,7 +337,7 @@ class Bench {
         ({ valueAt }) => this.#whitener.apply(atDays.map(valueAt)).end,
       ),
       endVariance: this.#whitener.endVariance,
-      criterion: count * Math.log(squares / count) + this.#whitener.logs + paid,
+      criterion,
     }
   }
 }

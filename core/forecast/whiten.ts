@@ -40,11 +40,14 @@ export class Whitener {
     this.endVariance = variance
   }
 
-  /** What is left of a column, and its level at the end. */
-  apply(column: Float64Array): { readonly white: Float64Array; readonly end: number } {
+  /**
+   * What is left of a column, and its level at the end.
+   * @param from of the column everything up to here is zero, and so is what is left of it
+   */
+  apply(column: Float64Array, from = 0): { readonly white: Float64Array; readonly end: number } {
     const white = new Float64Array(this.length)
-    let level = column[0]!
-    for (let index = 1; index < column.length; index += 1) {
+    let level = column[from]!
+    for (let index = from + 1; index < column.length; index += 1) {
       const error = column[index]! - level
       white[index - 1] = error * this.#weight[index]!
       level += this.#gain[index]! * error
