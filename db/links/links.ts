@@ -158,25 +158,46 @@ export interface LinkRow {
   readonly who: string | null
 }
 
-/**
- * Links, each once however many sources tell of it.
- * @param touching gear of which one stands at either end; all links when not said
- */
-export async function listAllLinks(db: Db, touching?: readonly number[]): Promise<LinkRow[]> {
-  const ids = sql`${[...(touching ?? [])]}::int[]`
-  const which =
-    touching === undefined ? sql`true` : sql`(from_gear_id = any(${ids}) or to_gear_id = any(${ids}))`
-  const { rows } = await sql<LinkRow>`
-    select distinct on (link.kind, from_gear_id, to_gear_id, from_part_id, to_part_id)
-      link.id, link.kind, from_gear_id as "fromGearId", to_gear_id as "toGearId",
-      from_part_id as "fromPartId", to_part_id as "toPartId",
-      a.name as "fromPart", b.name as "toPart", source.name as source, link.who
-    from link
-    left join part a on a.id = from_part_id left join part b on b.id = to_part_id
-    left join source on source.id = link.source_id
-    where ${which}
-    order by link.kind, from_gear_id, to_gear_id, from_part_id, to_part_id, link.id`.execute(db)
-  return rows
+/** A link with the gear at its ends. */
+export interface LinkAndEnds extends LinkRow {
+  readonly fromName: string
+  readonly fromKind: GearKind
+  readonly toName: string
+  readonly toKind: GearKind
+}
+
+type Snippet = ReturnType<typeof sql>
+
+const selectLinks = (more: {
+  readonly columns: Snippet
+  readonly joined: Snippet
+  readonly where: Snippet
+}) => sql`
+  select distinct on (link.kind, from_gear_id, to_gear_id, from_part_id, to_part_id)
+    link.id, link.kind, from_gear_id as "fromGearId", to_gear_id as "toGearId",
+    from_part_id as "fromPartId", to_part_id as "toPartId",
+    a.name as "fromPart", b.name as "toPart", source.name as source, link.who${more.columns}
+  from link
+  left join part a on a.id = from_part_id left join part b on b.id = to_part_id
+  left join source on source.id = link.source_id${more.joined}
+  where ${more.where}
+  order by link.kind, from_gear_id, to_gear_id, from_part_id, to_part_id, link.id`
+
+/** All links, each once however many sources tell of it. */
+export async function listAllLinks(db: Db): Promise<LinkRow[]> {
+  const found = selectLinks({ columns: sql``, joined: sql``, where: sql`true` })
+  return (await sql<LinkRow>`${found}`.execute(db)).rows
+}
+
+/** The same of some gear, which stands at either end, with the gear at both. */
+export async function listLinksOf(db: Db, gearIds: readonly number[]): Promise<LinkAndEnds[]> {
+  const ids = sql`${[...gearIds]}::int[]`
+  const found = selectLinks({
+    columns: sql`, one.name as "fromName", one.kind as "fromKind", other.name as "toName", other.kind as "toKind"`,
+    joined: sql` join gear one on one.id = from_gear_id join gear other on other.id = to_gear_id`,
+    where: sql`(from_gear_id = any(${ids}) or to_gear_id = any(${ids}))`,
+  })
+  return (await sql<LinkAndEnds>`${found}`.execute(db)).rows
 }
 
 /** Which gear is linked with which, each pair of a kind once, and nothing else of it. */

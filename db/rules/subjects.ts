@@ -36,7 +36,11 @@ export interface GearScope extends Omit<Subject, 'measure' | 'partKind' | 'partI
 export async function listGearScopes(
   db: Db,
   gearIds?: readonly number[],
-  known?: { readonly tagRules: readonly TagRuleRow[]; readonly groups: readonly GroupRow[] },
+  known?: {
+    readonly tagRules: readonly TagRuleRow[]
+    readonly groups: readonly GroupRow[]
+    readonly racks: readonly RackOnFloor[]
+  },
 ): Promise<Map<number, GearScope>> {
   const [{ rows }, racks, tagRules, groups] = await Promise.all([
     sql<ScopedGear>`
@@ -51,7 +55,7 @@ export async function listGearScopes(
       where gear.merged_into is null and (${gearIds === undefined} or gear.id = any(${[...(gearIds ?? [])]}::int[]))`.execute(
       db.withoutPlugins(),
     ),
-    racksOnFloor(db),
+    known?.racks ?? racksOnFloor(db),
     known?.tagRules ?? listTagRules(db),
     known?.groups ?? listGroups(db),
   ])
@@ -86,7 +90,8 @@ export async function listGearScopes(
   )
 }
 
-const racksOnFloor = (db: Db): Promise<RackOnFloor[]> =>
+/** Racks of which is known where they stand. */
+export const racksOnFloor = (db: Db): Promise<RackOnFloor[]> =>
   db
     .selectFrom('rack')
     .select(['id', 'roomId', 'xMm', 'yMm', 'widthMm', 'depthMm', 'turn'])

@@ -31,6 +31,7 @@ export async function alertRows(
   alerts: readonly ListedAlert[],
   window: TimeWindow | null,
 ): Promise<AlertRow[]> {
+  if (alerts.length === 0) return []
   const { db, nowMs } = present
   const open = alerts.map(openAlert)
   const groups = foldAlerts(open)

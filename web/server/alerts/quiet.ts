@@ -152,13 +152,16 @@ export async function quietsOver(
   const { db, nowMs } = present
   const holding = (await listQuiets(db, nowMs)).filter(({ holds }) => holds)
   if (holding.length === 0) return []
-  const reach = await quietReach(db, await present.scopes())
-  const over = holding.filter(
-    ({ id, what, scope }) =>
+  // Who falls silent with a place is known from all gear; of what was accepted, and of parts, that is not asked.
+  const isOver = new Map<number, boolean | null>(
+    holding.map(({ id, what, scope }) => [
+      id,
       quietIds.includes(id) ||
-      (what === 'quiet' &&
-        (scope.where.kind === 'part' ? partIds.includes(scope.where.id) : reach(scope).silent.has(gearId))),
+        (what !== 'quiet' ? false : scope.where.kind === 'part' ? partIds.includes(scope.where.id) : null),
+    ]),
   )
+  const reach = [...isOver.values()].includes(null) ? await quietReach(db, await present.scopes()) : null
+  const over = holding.filter(({ id, scope }) => isOver.get(id) ?? reach?.(scope).silent.has(gearId))
   const names = await placeNames(
     db,
     over.map(({ scope }) => scope.where),

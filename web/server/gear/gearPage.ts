@@ -4,7 +4,6 @@ import type { GearState } from '#core/gear'
 import { formatMoment } from '#core/units'
 import { listQuiets } from '#db/alerts'
 import type { GearRow } from '#db/gear'
-import { readSite } from '#db/platform'
 import { hangs, links } from '../links/gearSections.ts'
 import { texts } from '../logs/gearSections.ts'
 import { battery, powerPath } from '../power/gearSections.ts'
@@ -68,10 +67,11 @@ async function offWords(about: GearAbout): Promise<string | null> {
   const alert = open.find(({ seriesId }) => seriesId === power.id)
   if (alert === undefined) return 'switched off'
   const { db, nowMs } = about.present
+  const { timeZone } = await about.present.site()
   const isExpected =
     alert.quietId !== null &&
     (await listQuiets(db, nowMs)).some(({ id, scope }) => id === alert.quietId && scope.isOff === true)
-  return `${isExpected ? 'as expected ' : ''}off since ${formatMoment(alert.sinceAt.getTime(), nowMs, (await readSite(about.present.db)).timeZone)}`
+  return `${isExpected ? 'as expected ' : ''}off since ${formatMoment(alert.sinceAt.getTime(), nowMs, timeZone)}`
 }
 
 function headOf(gear: GearRow, state: GearState) {

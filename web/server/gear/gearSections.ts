@@ -66,10 +66,10 @@ export const why = gearSection({
 /** What is known of it for the inventory, and what has changed of it. */
 export const history = gearSection({
   hears: ['items', 'places'],
-  async load({ present: { db }, gear }) {
+  async load({ present, gear }) {
     const [changes, inventory] = await Promise.all([
-      listGearChanges(db, { gearId: gear.id, limit: MOST_CHANGES }),
-      inventoryOf(db, gear),
+      listGearChanges(present.db, { gearId: gear.id, limit: MOST_CHANGES }),
+      inventoryOf(present, gear),
     ])
     return { changes, inventory }
   },

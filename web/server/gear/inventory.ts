@@ -13,6 +13,7 @@ import {
   listOwnFields,
   type OwnField,
 } from '#db/gear'
+import type { Present } from '../platform/present.ts'
 
 /** One gear as it stands in the inventory. */
 export interface InventoryRow {
@@ -89,12 +90,11 @@ export async function loadInventory(db: Db, most?: number): Promise<InventoryRow
   return gear.map((each) => inventoryRow(each, feeds.get(each.id), fields, rules))
 }
 
-export async function inventoryOf(db: Db, gear: GearRow): Promise<InventoryRow> {
-  const [feeds, fields, rules] = await Promise.all([
-    listFeeds(db, gear.id),
-    listOwnFields(db),
-    listTagRules(db),
-  ])
+export async function inventoryOf(
+  { db, tagRules }: Pick<Present, 'db' | 'tagRules'>,
+  gear: GearRow,
+): Promise<InventoryRow> {
+  const [feeds, fields, rules] = await Promise.all([listFeeds(db, gear.id), listOwnFields(db), tagRules()])
   return inventoryRow(gear, feeds.get(gear.id), fields, rules)
 }
 

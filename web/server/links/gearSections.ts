@@ -5,7 +5,7 @@ import { loadGraphAround, loadPath } from './paths.ts'
 export const hangs = gearSection({
   hears: ['alerts', 'quiet', 'sources', 'places'],
   async load({ present, gear }) {
-    const view = await loadPath(present, await loadGraphAround(present, gear.id), [gear.id])
+    const view = await loadPath(present, await loadGraphAround(present, gear), [gear.id])
     return view.path.nodes.length > 1 ? view : null
   },
 })

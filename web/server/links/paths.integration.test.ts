@@ -63,9 +63,9 @@ test('what hangs together with a gear is the same, asked for step by step or cut
 
       const present = new Present(db, Date.now())
       const whole = await loadGraph(present)
-      for (const { id } of await listNamesOfGear(db))
-        expect(await loadPath(present, await loadGraphAround(present, id), [id])).toEqual(
-          await loadPath(present, whole, [id]),
+      for (const gear of await listNamesOfGear(db))
+        expect(await loadPath(present, await loadGraphAround(present, gear), [gear.id])).toEqual(
+          await loadPath(present, whole, [gear.id]),
         )
     }),
     { numRuns: 25, seed: 20261127 },

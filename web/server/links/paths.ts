@@ -10,8 +10,8 @@ import {
   pathSentences,
   withFaults,
 } from '#core/links'
-import { type GroupRow, listNamesOfGear } from '#db/gear'
-import { type LinkRow, listAllLinks, listLiveParts } from '#db/links'
+import { type GearRow, type GroupRow } from '#db/gear'
+import { type LinkRow, listAllLinks, listLinksOf, listLiveParts } from '#db/links'
 import type { Db } from '#db/platform'
 import { latestReadings } from '#db/readings'
 import type { GearScope } from '#db/rules'
@@ -35,23 +35,26 @@ export type SiteGroup = GroupRow & GroupNode
  * What hangs together with one gear, with its states: of a large site a small part. What is reached from it is asked
  * for step by step, until nothing more is.
  */
-export async function loadGraphAround(present: Present, startId: number): Promise<PathGraph> {
+export async function loadGraphAround(
+  present: Present,
+  start: Pick<GearRow, 'id' | 'name' | 'kind'>,
+): Promise<PathGraph> {
   const states = await present.states()
   const gear = new Map<number, PathGear>()
   const links = new Map<number, PathLink>()
-  const learn = async (ids: readonly number[]): Promise<void> => {
-    const wanted = ids.filter((id) => !gear.has(id))
-    for (const { id, name, kind } of await listNamesOfGear(present.db, wanted))
-      gear.set(id, { id, name, kind, state: states.get(id) ?? 'well' })
+  const learn = ({ id, name, kind }: Omit<PathGear, 'state'>): void => {
+    gear.set(id, { id, name, kind, state: states.get(id) ?? 'well' })
   }
-  await learn([startId])
+  learn(start)
   const asked = new Set<number>()
-  for (let open = [startId]; open.length > 0;) {
+  for (let open = [start.id]; open.length > 0;) {
     open.forEach((id) => asked.add(id))
-    const found = await listAllLinks(present.db, open)
-    await learn(found.flatMap(({ fromGearId, toGearId }) => [fromGearId, toGearId]))
-    for (const link of found) links.set(link.id, drawnLink(link))
-    const reached = pathOf({ gear, links: [...links.values()] }, [startId]).gear
+    for (const { fromName, fromKind, toName, toKind, ...link } of await listLinksOf(present.db, open)) {
+      learn({ id: link.fromGearId, name: fromName, kind: fromKind })
+      learn({ id: link.toGearId, name: toName, kind: toKind })
+      links.set(link.id, drawnLink(link))
+    }
+    const reached = pathOf({ gear, links: [...links.values()] }, [start.id]).gear
     open = [...reached.keys()].filter((id) => !asked.has(id))
   }
   const groups = await groupsOf(present, [...asked])

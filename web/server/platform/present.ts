@@ -14,7 +14,7 @@ import {
 } from '#db/gear'
 import { type Db, readSite } from '#db/platform'
 import { latestReadings } from '#db/readings'
-import { type GearScope, listGearScopes, listRules } from '#db/rules'
+import { type GearScope, listGearScopes, listRules, racksOnFloor } from '#db/rules'
 import { countSources, listOverdue, type SourceClockRow } from '#db/sources'
 import { installation } from './installation.ts'
 
@@ -60,8 +60,12 @@ export class Present {
   }
 
   readonly #scopeRules = once(async () => {
-    const [tagRules, groups] = await Promise.all([this.tagRules(), this.groups()])
-    return { tagRules, groups }
+    const [tagRules, groups, racks] = await Promise.all([
+      this.tagRules(),
+      this.groups(),
+      racksOnFloor(this.db),
+    ])
+    return { tagRules, groups, racks }
   })
 
   /** States of all gear that is not well, by its id. */
