@@ -1,11 +1,11 @@
 import { gearSection } from '../gear/section.ts'
-import { loadGraphAround, loadPath } from './paths.ts'
+import { loadPathAround } from './paths.ts'
 
 /** What it hangs on, and what hangs on it. */
 export const hangs = gearSection({
   hears: ['alerts', 'quiet', 'sources', 'places'],
   async load({ present, gear }) {
-    const view = await loadPath(present, await loadGraphAround(present, gear), [gear.id])
+    const view = await loadPathAround(present, gear)
     return view.path.nodes.length > 1 ? view : null
   },
 })

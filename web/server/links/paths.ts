@@ -32,40 +32,49 @@ export interface SiteGraph extends PathGraph {
 export type SiteGroup = GroupRow & GroupNode
 
 /**
- * What hangs together with one gear, with its states: of a large site a small part. What is reached from it is asked
- * for step by step, until nothing more is.
+ * What one gear needs and carries; of a large site a small part. What is reached from it is asked for step by step, until
+ * nothing more is.
  */
-export async function loadGraphAround(
+export async function loadPathAround(
   present: Present,
   start: Pick<GearRow, 'id' | 'name' | 'kind'>,
-): Promise<PathGraph> {
-  const states = await present.states()
+): Promise<PathView> {
+  const [states, first] = await Promise.all([present.states(), listLinksOf(present.db, [start.id])])
   const gear = new Map<number, PathGear>()
   const links = new Map<number, PathLink>()
   const learn = ({ id, name, kind }: Omit<PathGear, 'state'>): void => {
     gear.set(id, { id, name, kind, state: states.get(id) ?? 'well' })
   }
   learn(start)
-  const asked = new Set<number>()
-  for (let open = [start.id]; open.length > 0;) {
-    open.forEach((id) => asked.add(id))
-    for (const { fromName, fromKind, toName, toKind, ...link } of await listLinksOf(present.db, open)) {
+  const asked = new Set([start.id])
+  for (let found = first; ;) {
+    for (const { fromName, fromKind, toName, toKind, ...link } of found) {
       learn({ id: link.fromGearId, name: fromName, kind: fromKind })
       learn({ id: link.toGearId, name: toName, kind: toKind })
       links.set(link.id, drawnLink(link))
     }
     const reached = pathOf({ gear, links: [...links.values()] }, [start.id]).gear
-    open = [...reached.keys()].filter((id) => !asked.has(id))
+    const open = [...reached.keys()].filter((id) => !asked.has(id))
+    if (open.length === 0) break
+    open.forEach((id) => asked.add(id))
+    found = await listLinksOf(present.db, open)
   }
-  const groups = await groupsOf(present, [...asked])
   const inOrder = [...links.values()].sort(
     (a, b) => compare(a.kind, b.kind) || a.fromId - b.fromId || a.toId - b.toId,
   )
+  const [groups, faults] = await Promise.all([
+    groupsOf(present, [...asked]),
+    partFaults(present.db, partsOf(inOrder)),
+  ])
   const named = [...gear.values()].sort((a, b) => compare(a.name, b.name))
-  return {
-    gear: new Map([...named, ...groups.map((group) => group.gear)].map((each) => [each.id, each])),
-    links: [...inOrder, ...groups.flatMap((group) => group.links)],
-  }
+  return viewOf(
+    {
+      gear: new Map([...named, ...groups.map((group) => group.gear)].map((each) => [each.id, each])),
+      links: [...inOrder, ...groups.flatMap((group) => group.links)],
+    },
+    [start.id],
+    faults,
+  )
 }
 
 const compare = (a: string, b: string): number => (a < b ? -1 : a > b ? 1 : 0)
@@ -82,7 +91,7 @@ async function groupsOf(present: Present, ids: readonly number[]) {
   const [groups, own] = await Promise.all([present.groups(), present.scopesOf(ids)])
   const touched = new Set([...own.values()].flatMap(({ groupIds }) => groupIds))
   if (touched.size === 0) return []
-  return (await someGroups(present, groups, touched)).flatMap((group) =>
+  return (await someGroups(present, groups, touched, own)).flatMap((group) =>
     touched.has(group.id)
       ? [
           {
@@ -97,20 +106,34 @@ async function groupsOf(present: Present, ids: readonly number[]) {
   )
 }
 
-/** Some groups with their states, and all within them: their states hang on those, too. */
+/**
+ * Some groups with their states, and all within them: their states hang on those, too.
+ * @param known gear whose scopes are known already
+ */
 export async function someGroups(
   present: Present,
   groups: readonly GroupRow[],
   some: ReadonlySet<number>,
+  known: ReadonlyMap<number, GearScope> = new Map(),
 ): Promise<SiteGroup[]> {
   const wanted = withInner(groups, some)
   const [states, scopes] = await Promise.all([
     present.states(),
-    wanted.some(({ tag }) => tag !== null)
-      ? present.scopes()
-      : present.scopesOf(wanted.flatMap(({ memberIds }) => memberIds)),
+    wanted.some(({ tag }) => tag !== null) ? present.scopes() : memberScopes(present, wanted, known),
   ])
   return nodesOf(wanted, scopes, states)
+}
+
+/** Of the members of groups that are known; of all of them where some are not. */
+async function memberScopes(
+  present: Present,
+  groups: readonly GroupRow[],
+  known: ReadonlyMap<number, GearScope>,
+): Promise<ReadonlyMap<number, GearScope>> {
+  const ids = new Set(groups.flatMap(({ memberIds }) => memberIds))
+  const missing = [...ids].filter((id) => !known.has(id))
+  const found = missing.length === 0 ? new Map<number, GearScope>() : await present.scopesOf(missing)
+  return new Map([...[...known].filter(([id]) => ids.has(id)), ...found])
 }
 
 /** Some groups, and all within them. */
@@ -183,15 +206,25 @@ const belongs = (fromId: number, toId: number): PathLink => ({
   fault: null,
 })
 
-/** What some gear, or a group (by its negative id), needs and carries; drawn, and said. */
+/** What some gear, or a group (by its negative id), needs and carries, of a graph that is known; drawn, and said. */
 export async function loadPath(
   present: Present,
   graph: PathGraph,
   startIds: readonly number[],
 ): Promise<PathView> {
-  const whole = pathOf(graph, startIds)
-  const partIds = whole.links.flatMap(({ fromPartId, toPartId }) => [fromPartId ?? [], toPartId ?? []].flat())
-  const path = withFaults(whole, await partFaults(present.db, [...new Set(partIds)]))
+  return viewOf(graph, startIds, await partFaults(present.db, partsOf(pathOf(graph, startIds).links)))
+}
+
+const partsOf = (links: readonly PathLink[]): number[] => [
+  ...new Set(links.flatMap(({ fromPartId, toPartId }) => [fromPartId ?? [], toPartId ?? []].flat())),
+]
+
+function viewOf(
+  graph: PathGraph,
+  startIds: readonly number[],
+  faults: ReadonlyMap<number, CarryFault>,
+): PathView {
+  const path = withFaults(pathOf(graph, startIds), faults)
   return { path: drawPath(path, startIds), sentences: pathSentences(graph, path, startIds) }
 }
 

@@ -11,6 +11,7 @@ import {
 import type { Unit } from '#core/units'
 import { type ListedAlert, listAlertsOfGear } from '#db/alerts'
 import { listParts, listSeries, type PartRow, type SeriesRow } from '#db/gear'
+import type { Db } from '#db/platform'
 import { type Drawn, drawings } from '#db/readings'
 import { listSubjects, type SubjectRow } from '#db/rules'
 import { listClocks } from '#db/sources'
@@ -87,27 +88,22 @@ export async function loadCharts(
   known?: { readonly parts: readonly PartRow[]; readonly series: readonly SeriesRow[] },
 ): Promise<ChartView[]> {
   const { db } = present
-  const [parts, all, rules, scopes, alerts] = await Promise.all([
-    known?.parts ?? listParts(db, gearId),
-    known?.series ?? listSeries(db, [gearId]),
-    present.rules(),
-    present.scopesOf([gearId]),
-    listAlertsOfGear(db, gearId, new Date(window.fromMs), new Date(window.toMs)),
-  ])
+  const [parts, all] =
+    known === undefined
+      ? await Promise.all([listParts(db, gearId), listSeries(db, [gearId])])
+      : [known.parts, known.series]
   const wanted = seriesIds.flatMap((id) => all.find((each) => each.id === id) ?? [])
-  const clocks = await listClocks(db, [...new Set(wanted.map(({ sourceId }) => sourceId))])
-  const intervals = new Map(clocks.map(({ id, intervalMs }) => [id, intervalMs]))
-  const [drawn, subjects, names] = await Promise.all([
-    drawings(
-      db,
-      wanted.map(({ id, sourceId }) => ({ id, longestGapMs: longestGapOf(intervals.get(sourceId)) })),
-      { ...window, pixels },
+  const [drawn, subjects, rules, names, alerts] = await Promise.all([
+    drawWanted(db, wanted, { window, pixels }),
+    present.scopesOf([gearId]).then((scopes) => listSubjects(db, { gearIds: [gearId] }, scopes)),
+    present.rules(),
+    present.rules().then((all) =>
+      placeNames(
+        db,
+        all.map(({ rule }) => rule.scope.where),
+      ),
     ),
-    listSubjects(db, { gearIds: [gearId] }, scopes),
-    placeNames(
-      db,
-      rules.map(({ rule }) => rule.scope.where),
-    ),
+    listAlertsOfGear(db, gearId, new Date(window.fromMs), new Date(window.toMs)),
   ])
   const labelOf = labelled(parts, wanted)
   const around: Around = { window, labelOf, rules, subjects, alerts, names }
@@ -119,6 +115,21 @@ export async function loadCharts(
       curves.filter(({ series }) => chartKey(series.measure) === key),
       around,
     ),
+  )
+}
+
+/** The curves of some series, with gaps as long as their sources leave none. */
+async function drawWanted(
+  db: Db,
+  wanted: readonly SeriesRow[],
+  { window, pixels }: { readonly window: TimeWindow; readonly pixels: number },
+): Promise<Drawn[]> {
+  const clocks = await listClocks(db, [...new Set(wanted.map(({ sourceId }) => sourceId))])
+  const intervals = new Map(clocks.map(({ id, intervalMs }) => [id, intervalMs]))
+  return drawings(
+    db,
+    wanted.map(({ id, sourceId }) => ({ id, longestGapMs: longestGapOf(intervals.get(sourceId)) })),
+    { ...window, pixels },
   )
 }
 
