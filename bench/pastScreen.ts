@@ -2,8 +2,8 @@
 // `node --import tsx bench/pastScreen.ts`: the demo with 30 days of its past. Needs Debian's chromium-headless-shell.
 import { setTimeout as pause } from 'node:timers/promises'
 import { chromium, type Page } from '@playwright/test'
-import { connect, openPool, readDemoProgress } from '#db/platform'
-import { openDemo } from './installation.ts'
+import { connect, openPool } from '#db/platform'
+import { openDemo, settled } from './installation.ts'
 import { report, spreadOf, type Verdict } from './measure.ts'
 
 const DAYS = 30
@@ -114,11 +114,7 @@ const browser = await chromium.launch({
   args: ['--no-sandbox', '--disable-gpu'],
 })
 try {
-  for (;;) {
-    const progress = await readDemoProgress(db)
-    if (progress !== null && progress.doneDays >= DAYS) break
-    await pause(1000)
-  }
+  await settled(db)
   const page = await (await browser.newContext({ viewport: { width: 1280, height: 800 } })).newPage()
   // The compiler that runs this file gives functions their names by a helper that is not in the page.
   await page.addInitScript('globalThis.__name = (each) => each')

@@ -2,6 +2,7 @@
   import Panel from '../ui/Panel.svelte'
   import type { RuleFields } from '#core/rules'
   import { formatMoment, formatNumber } from '#core/units'
+  import { type Asked, askTyped } from '$lib/client/typed'
 
   /** A pattern tried on what devices have said already. */
   let { fields, timeZone }: { fields: RuleFields; timeZone: string } = $props()
@@ -14,30 +15,22 @@
     readonly isCutOff: boolean
     readonly examples: readonly { readonly gear: string; readonly atMs: number; readonly body: string }[]
   }
-  let trial = $state.raw<Trial | null>(null)
-  let problem = $state<string | null>(null)
+  let tried = $state.raw<Asked<Trial> | null>(null)
   const asked = $derived(
     new URLSearchParams(
       ['pattern', 'atMost', 'count', 'window'].map((name) => [name, fields[name] ?? '']),
     ).toString(),
   )
-  $effect(() => {
-    const query = asked
-    const stop = new AbortController()
-    const waiting = setTimeout(() => {
-      fetch(`/alerts/rules/lines?${query}`, { signal: stop.signal })
-        .then(async (reply) => {
-          const body = (await reply.json()) as Trial & { message?: string }
-          trial = reply.ok ? body : null
-          problem = reply.ok ? null : (body.message ?? 'It could not be tried.')
-        })
-        .catch(() => undefined)
-    }, 300)
-    return () => {
-      clearTimeout(waiting)
-      stop.abort()
-    }
-  })
+  $effect(() =>
+    askTyped<Trial>(
+      `/alerts/rules/lines?${asked}`,
+      {},
+      'It could not be tried.',
+      (answer) => (tried = answer),
+    ),
+  )
+  const trial = $derived(tried?.answer ?? null)
+  const problem = $derived(tried?.problem ?? null)
   const plural = (count: number, one: string): string =>
     `${formatNumber(count, 0)} ${one}${count === 1 ? '' : 's'}`
 </script>

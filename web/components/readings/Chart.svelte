@@ -30,6 +30,8 @@
   let node = $state<HTMLElement | null>(null)
   let chart = $state.raw<ECharts | null>(null)
   let themeTurns = $state(0)
+  /** It was given something that is not drawn yet. */
+  let isNew = false
 
   $effect(() => {
     const element = node
@@ -55,6 +57,17 @@
           if (startValue !== undefined && endValue !== undefined)
             zoom(Math.round(startValue), Math.round(endValue))
         })
+      const drawn = made
+      drawn.on('rendered', () => {
+        if (zoom === undefined || !isNew) return
+        isNew = false
+        // Dragging over the chart zooms, without a tool to be chosen first.
+        drawn.dispatchAction({
+          type: 'takeGlobalCursor',
+          key: 'dataZoomSelect',
+          dataZoomSelectActive: true,
+        })
+      })
       fit.observe(element)
       chart = made
       onready?.(made)
@@ -71,10 +84,10 @@
   })
   $effect(() => {
     void themeTurns
-    chart?.setOption(option(), { notMerge: true })
-    // Dragging over the chart zooms, without a tool to be chosen first.
-    if (zoom !== undefined)
-      chart?.dispatchAction({ type: 'takeGlobalCursor', key: 'dataZoomSelect', dataZoomSelectActive: true })
+    if (chart === null) return
+    isNew = true
+    // What is given is taken now and drawn with the next frame: two short tasks in place of a long one.
+    chart.setOption(option(), { notMerge: true, lazyUpdate: true })
   })
   $effect(() => {
     if (lit === null) return

@@ -64,6 +64,8 @@ export function timeChartOption(shown: Shown): EChartsCoreOption {
   const style = getComputedStyle(document.documentElement)
   const token: Token = (name) => style.getPropertyValue(name).trim()
   const ink3 = token('--ink-3')
+  const points = chart.curves.reduce((sum, { times }) => sum + times.length, 0)
+  const width = points > MOST_BROAD ? 1 : 1.5
   return {
     animation: false,
     textStyle: { fontFamily: 'Archivo Variable', fontSize: 11 },
@@ -112,7 +114,7 @@ export function timeChartOption(shown: Shown): EChartsCoreOption {
         name: curve.label,
         showSymbol: curve.times.length < 3,
         symbolSize: 4,
-        lineStyle: lineStyle(curve, index),
+        lineStyle: lineStyle(curve, index, width),
         emphasis: { focus: 'series', lineStyle: { width: 2.5 } },
         // Of many the one that is meant is pointed at in their table.
         silent: chart.curves.length > MOST_POINTED_AT,
@@ -128,15 +130,20 @@ export function timeChartOption(shown: Shown): EChartsCoreOption {
 }
 
 const MOST_POINTED_AT = 6
+/**
+ * With more points the curves are one pixel broad: without a graphics processor a browser draws such a line some thirty
+ * times faster than a broader one, of which it has to work out the outline.
+ */
+const MOST_BROAD = 2500
 
 const colourName = ({ colour }: DrawnCurve, index: number): string =>
   COLOURS[(colour ?? index) % COLOURS.length]!
 
 /** Beyond six the colours come again, with broken lines; what was earlier is faint. */
-function lineStyle({ colour, isEarlier }: DrawnCurve, index: number) {
+function lineStyle({ colour, isEarlier }: DrawnCurve, index: number, width: number) {
   const place = colour ?? index
   return {
-    width: isEarlier === true ? 1 : 1.5,
+    width: isEarlier === true ? 1 : width,
     opacity: isEarlier === true ? 0.45 : 1,
     type: place >= COLOURS.length ? 'dashed' : 'solid',
   }

@@ -4,37 +4,26 @@
   import Table from '../ui/Table.svelte'
   import type { AheadRehearsal, RuleFields } from '#core/rules'
   import { formatDate, formatNumber } from '#core/units'
+  import { type Asked, askTyped } from '$lib/client/typed'
 
   /** A rule on days left held against what is forecast, before it is saved. */
   let { fields, insteadOf, timeZone }: { fields: RuleFields; insteadOf: number | null; timeZone: string } =
     $props()
 
   const SHOWN = 12
-  let rehearsal = $state.raw<AheadRehearsal | null>(null)
-  let problem = $state<string | null>(null)
+  let rehearsed = $state.raw<Asked<AheadRehearsal> | null>(null)
   const asked = $derived(JSON.stringify({ fields, insteadOf }))
   $effect(() => {
-    const body = asked
-    const stop = new AbortController()
-    const waiting = setTimeout(() => {
-      fetch('/alerts/rules/days-left', {
-        method: 'POST',
-        headers: { 'content-type': 'application/json' },
-        body,
-        signal: stop.signal,
-      })
-        .then(async (reply) => {
-          const answer = (await reply.json()) as AheadRehearsal & { message?: string }
-          rehearsal = reply.ok ? answer : null
-          problem = reply.ok ? null : (answer.message ?? 'It could not be rehearsed.')
-        })
-        .catch(() => undefined)
-    }, 300)
-    return () => {
-      clearTimeout(waiting)
-      stop.abort()
-    }
+    const request = { method: 'POST', headers: { 'content-type': 'application/json' }, body: asked }
+    return askTyped<AheadRehearsal>(
+      '/alerts/rules/days-left',
+      request,
+      'It could not be rehearsed.',
+      (answer) => (rehearsed = answer),
+    )
   })
+  const rehearsal = $derived(rehearsed?.answer ?? null)
+  const problem = $derived(rehearsed?.problem ?? null)
   const date = (atMs: number): string => formatDate(atMs, timeZone)
 </script>
 
