@@ -3,8 +3,7 @@ const PAUSE_MS = 300
 
 /** What came of it: an answer, or the sentence that says why there is none. */
 export type Asked<Answer> =
-  | { readonly answer: Answer; readonly problem: null }
-  | { readonly answer: null; readonly problem: string }
+  { readonly answer: Answer; readonly problem: null } | { readonly answer: null; readonly problem: string }
 
 /**
  * Asks the server about what is being typed, once nothing more is typed for a moment.
