@@ -33,7 +33,7 @@
 </script>
 
 <section
-  class="border-rule-2 grid grid-cols-1 gap-3 border-t py-2 first:border-t-0 lg:grid-cols-[minmax(0,1fr)_290px]"
+  class="border-rule-2 grid grid-cols-1 gap-3 border-t py-2 first:border-t-0 lg:grid-cols-[minmax(0,1fr)_320px]"
   data-testid="chart"
 >
   <div>
@@ -74,16 +74,16 @@
     <thead>
       <tr class="text-ink-3 text-right">
         <th class="text-left font-medium"><span class="sr-only">Curve</span></th>
-        <th class="pl-2 font-medium">last</th>
-        <th class="pl-2 font-medium">min</th>
-        <th class="pl-2 font-medium">mean</th>
-        <th class="pl-2 font-medium">max</th>
+        <th class="pl-2 text-right! font-medium">last</th>
+        <th class="pl-2 text-right! font-medium">min</th>
+        <th class="pl-2 text-right! font-medium">mean</th>
+        <th class="pl-2 text-right! font-medium">max</th>
       </tr>
     </thead>
     <tbody>
       {#each chart.curves as curve, index (curve.seriesId)}
         <tr class="text-right">
-          <td class="max-w-28 truncate text-left font-semibold">
+          <td class="max-w-28 text-left font-semibold break-words">
             <svg width="10" height="10" class="mr-1 inline" aria-hidden="true"
               ><path d="M0 5h10" stroke={colourOf(index)} stroke-width="3" /></svg
             >{curve.label}
