@@ -10,7 +10,7 @@ import {
   pathSentences,
   withFaults,
 } from '#core/links'
-import { type GearRow, type GroupRow } from '#db/gear'
+import type { GearRow, GroupRow } from '#db/gear'
 import { type LinkRow, listAllLinks, listLinksOf, listLiveParts } from '#db/links'
 import type { Db } from '#db/platform'
 import { latestReadings } from '#db/readings'
@@ -31,14 +31,24 @@ export interface SiteGraph extends PathGraph {
 /** A group with its state; its members are those who are named, and whoever has its tag. */
 export type SiteGroup = GroupRow & GroupNode
 
-/**
- * What one gear needs and carries; of a large site a small part. What is reached from it is asked for step by step, until
- * nothing more is.
- */
-export async function loadPathAround(
-  present: Present,
-  start: Pick<GearRow, 'id' | 'name' | 'kind'>,
-): Promise<PathView> {
+type Start = Pick<GearRow, 'id' | 'name' | 'kind'>
+
+/** What one gear needs and carries; drawn, and said. Of a large site that is a small part, and no more of it is read. */
+export async function loadPathAround(present: Present, start: Start): Promise<PathView> {
+  const { gear, links, asked } = await reachedFrom(present, start)
+  const [groups, faults] = await Promise.all([
+    groupsOf(present, asked),
+    partFaults(present.db, partsOf(links)),
+  ])
+  const graph = {
+    gear: new Map([...gear, ...groups.map((group) => group.gear)].map((each) => [each.id, each])),
+    links: [...links, ...groups.flatMap((group) => group.links)],
+  }
+  return viewOf(graph, [start.id], faults)
+}
+
+/** What is reached from one gear, with its states: asked for step by step, until nothing more is. In the order of a whole site. */
+async function reachedFrom(present: Present, start: Start) {
   const [states, first] = await Promise.all([present.states(), listLinksOf(present.db, [start.id])])
   const gear = new Map<number, PathGear>()
   const links = new Map<number, PathLink>()
@@ -59,22 +69,13 @@ export async function loadPathAround(
     open.forEach((id) => asked.add(id))
     found = await listLinksOf(present.db, open)
   }
-  const inOrder = [...links.values()].sort(
-    (a, b) => compare(a.kind, b.kind) || a.fromId - b.fromId || a.toId - b.toId,
-  )
-  const [groups, faults] = await Promise.all([
-    groupsOf(present, [...asked]),
-    partFaults(present.db, partsOf(inOrder)),
-  ])
-  const named = [...gear.values()].sort((a, b) => compare(a.name, b.name))
-  return viewOf(
-    {
-      gear: new Map([...named, ...groups.map((group) => group.gear)].map((each) => [each.id, each])),
-      links: [...inOrder, ...groups.flatMap((group) => group.links)],
-    },
-    [start.id],
-    faults,
-  )
+  return {
+    gear: [...gear.values()].sort((a, b) => compare(a.name, b.name)),
+    links: [...links.values()].sort(
+      (a, b) => compare(a.kind, b.kind) || a.fromId - b.fromId || a.toId - b.toId,
+    ),
+    asked: [...asked],
+  }
 }
 
 const compare = (a: string, b: string): number => (a < b ? -1 : a > b ? 1 : 0)
