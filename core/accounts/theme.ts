@@ -5,3 +5,6 @@ export const THEMES = {
   system: 'As this device prefers',
 } as const
 export type Theme = keyof typeof THEMES
+
+export const isTheme = (text: unknown): text is Theme =>
+  typeof text === 'string' && Object.hasOwn(THEMES, text)

@@ -62,6 +62,7 @@ export {
   placeOf,
   type RowFacts,
   type RowMessage,
+  MINUTES_LEFT,
   tellingSeries,
   type TinyCurve,
 } from './rows.ts'

@@ -196,7 +196,8 @@ export function notifiedWords(
 }
 
 const OUTAGE: MeasureKey = 'ups.output.source'
-const MINUTES_LEFT: MeasureKey = 'ups.battery.minutes_left'
+/** What says most of an outage. */
+export const MINUTES_LEFT: MeasureKey = 'ups.battery.minutes_left'
 
 /** Which curve says most of an alert: during an outage the minutes left, and not the step from mains to battery. */
 export function tellingSeries(

@@ -48,7 +48,6 @@ export {
   type FloorView,
   mountedByRack,
   type RackInSmall,
-  rackInSmall,
   type MountedView,
   type RackView,
   roomStates,

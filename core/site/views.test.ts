@@ -1,6 +1,6 @@
 import { expect, test } from 'vitest'
 import { roomSentence } from './roomSentence.ts'
-import { rackInSmall, roomStates, type SiteAsBuilt, Telling, viewRooms } from './views.ts'
+import { roomStates, type SiteAsBuilt, Telling, viewRooms } from './views.ts'
 
 const rack = (id: number, xMm: number) => ({
   id,
@@ -93,11 +93,4 @@ test('of gear that nobody hears no old number is shown', () => {
   const [first] = only(site()).racks[0]!.gear
   expect(first).toMatchObject({ id: 2, detail: expect.stringContaining('500') })
   expect(only(site({ unheard: new Set([2]) })).racks[0]!.gear[0]!.detail).toBe('')
-})
-test('of many racks each names who is not well, and outlines the others', () => {
-  const mounted = only(site()).racks[0]!.gear
-  const small = rackInSmall(rack(1, 0), mounted, true)
-  expect(small.gear.map(({ id }) => id)).toEqual([2])
-  expect(small.taken, 'a strip at the side hides nobody').toEqual([[5, 2]])
-  expect(rackInSmall(rack(1, 0), mounted, false)).toMatchObject({ gear: mounted, taken: [] })
 })

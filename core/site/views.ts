@@ -307,24 +307,6 @@ export interface RackInSmall {
   readonly name: string
   readonly heightUnits: number
   readonly gear: readonly MountedView[]
-  /** Gear that is well and not among those: its lowest unit and its height. */
-  readonly taken: readonly (readonly [unit: number, heightUnits: number])[]
-}
-
-export function rackInSmall(
-  { id, name, heightUnits }: Pick<RackAsBuilt, 'id' | 'name' | 'heightUnits'>,
-  mounted: readonly MountedView[],
-  isOfMany: boolean,
-): RackInSmall {
-  if (!isOfMany) return { id, name, heightUnits, gear: mounted, taken: [] }
-  const isDrawn = ({ face }: MountedView): boolean => face !== 'left' && face !== 'right'
-  return {
-    id,
-    name,
-    heightUnits,
-    gear: mounted.filter(({ state }) => state !== 'well'),
-    taken: mounted
-      .filter((each) => each.state === 'well' && isDrawn(each))
-      .map((each) => [each.unit, each.heightUnits] as const),
-  }
+  /** Of each gear that is well, and not among those, its lowest unit and then its height in units. */
+  readonly taken: readonly number[]
 }

@@ -176,10 +176,6 @@ export async function renameAccount(trx: Db, id: string, name: string): Promise<
   await sql`update "user" set name = ${name}, "updatedAt" = now() where id = ${id}`.execute(trx)
 }
 
-export async function themeOf(db: Db, id: string): Promise<Theme> {
-  const { rows } = await sql<{ theme: Theme }>`select theme from "user" where id = ${id}`.execute(db)
-  return rows[0]?.theme ?? 'system'
-}
 
 export async function setTheme(trx: Db, id: string, theme: Theme): Promise<void> {
   await sql`update "user" set theme = ${theme}, "updatedAt" = now() where id = ${id}`.execute(trx)

@@ -180,6 +180,27 @@ export const listSeries = (db: Db, gearIds: readonly number[]): Promise<SeriesRo
         .orderBy('id')
         .execute()
 
+/**
+ * The series beside some places, a gear as a whole or one of its parts: all of that place, and of one measure those of
+ * the whole gear.
+ */
+export async function listSeriesBeside(
+  db: Db,
+  places: readonly { readonly gearId: number | null; readonly partId: number | null }[],
+  measure: MeasureKey,
+): Promise<SeriesRow[]> {
+  const known = places.filter(({ gearId }) => gearId !== null)
+  if (known.length === 0) return []
+  const { rows } = await sql<SeriesRow>`
+    select distinct series.id, source_id as "sourceId", series.gear_id as "gearId", series.part_id as "partId", measure
+    from unnest(${known.map(({ gearId }) => gearId)}::int[], ${known.map(({ partId }) => partId)}::int[])
+      as place (gear_id, part_id)
+    join series on series.gear_id = place.gear_id
+      and (series.part_id is not distinct from place.part_id or measure = ${measure})
+    order by series.id`.execute(db.withoutPlugins())
+  return rows
+}
+
 /** What is measured at all, by name. */
 export async function listMeasures(db: Db): Promise<MeasureKey[]> {
   const rows = await db.selectFrom('series').select('measure').distinct().orderBy('measure').execute()

@@ -25,16 +25,20 @@ export interface GroupRow extends GroupDefinition {
 }
 
 export async function listGroups(db: Db): Promise<GroupRow[]> {
-  const [groups, members, inner] = await Promise.all([
-    db.selectFrom('gearGroup').selectAll().orderBy('name').execute(),
-    db.selectFrom('gearGroupMember').selectAll().execute(),
-    db.selectFrom('gearGroupGroup').selectAll().orderBy('memberId').execute(),
-  ])
-  return groups.map((group) => ({
-    ...group,
-    memberIds: members.flatMap(({ groupId, gearId }) => (groupId === group.id ? [gearId] : [])),
-    groupIds: inner.flatMap(({ groupId, memberId }) => (groupId === group.id ? [memberId] : [])),
-  }))
+  return db
+    .selectFrom('gearGroup')
+    .selectAll()
+    .select([
+      sql<number[]>`array(select gear_id from gear_group_member where group_id = gear_group.id)`.as(
+        'memberIds',
+      ),
+      sql<number[]>`array(
+        select member_id from gear_group_group where group_id = gear_group.id order by member_id)`.as(
+        'groupIds',
+      ),
+    ])
+    .orderBy('name')
+    .execute()
 }
 
 export type NewGroup = Omit<GroupRow, 'id' | Service> & Partial<Pick<GroupRow, Service>>

@@ -55,7 +55,10 @@ export interface StandingRow {
 }
 
 /** What stands in racks and on floors, of one room or of all; by name. */
-export const listStanding = (db: Db, roomId: number | null = null): Promise<StandingRow[]> =>
+export const listStanding = (
+  db: Db,
+  { roomId = null, ids }: { readonly roomId?: number | null; readonly ids?: readonly number[] } = {},
+): Promise<StandingRow[]> =>
   db
     .selectFrom('gear')
     .leftJoin('rack', 'rack.id', 'gear.rackId')
@@ -75,9 +78,28 @@ export const listStanding = (db: Db, roomId: number | null = null): Promise<Stan
       const room = eb.fn.coalesce('rack.roomId', 'floorPlace.roomId')
       return roomId === null ? eb(room, 'is not', null) : eb(room, '=', roomId)
     })
+    .where(sql<boolean>`${ids === undefined} or gear.id = any(${[...(ids ?? [])]}::int[])`)
     .orderBy('gear.name')
     .$narrowType<{ roomId: number }>()
     .execute()
+
+/**
+ * What takes units of each rack, but for some gear: of each its lowest unit and then its height, the highest first. What
+ * hangs at a side takes none.
+ * @returns by the id of the rack
+ */
+export async function listTakenUnits(
+  db: Db,
+  exceptIds: readonly number[],
+): Promise<ReadonlyMap<number, readonly number[]>> {
+  const { rows } = await sql<{ rackId: number; taken: number[] }>`
+    select rack_id as "rackId", array_agg(each order by unit desc, id, place) as taken
+    from gear cross join lateral unnest(array[unit, height_units]) with ordinality as part (each, place)
+    where merged_into is null and rack_id is not null and unit is not null and height_units is not null
+      and coalesce(face, 'both') not in ('left', 'right') and id <> all(${[...exceptIds]}::int[])
+    group by rack_id`.execute(db.withoutPlugins())
+  return new Map(rows.map(({ rackId, taken }) => [rackId, taken]))
+}
 
 export interface NewRoom {
   readonly name: string

@@ -4,7 +4,7 @@ import { changeSentence } from '#core/gear'
 import { listGearChanges } from '../gear/changes.ts'
 import type { Db } from '../platform/connect.ts'
 import { storeFindings } from '../gear/findings.ts'
-import { listGear, updateGear } from '../gear/gear.ts'
+import { listGear, listParts, listSeriesBeside, updateGear } from '../gear/gear.ts'
 import { insertGroup, listGroups, updateGroup } from '../gear/groups.ts'
 import { deleteOwnField, insertOwnField, writeOwn } from '../gear/inventory.ts'
 import { drawLink, eraseLink, listAllLinks, listLinks } from '../links/links.ts'
@@ -12,6 +12,8 @@ import {
   insertRack,
   insertRoom,
   listFloorPlaces,
+  listStanding,
+  listTakenUnits,
   placeGearInRack,
   placeOnFloor,
   takeOutOfRack,
@@ -205,6 +207,10 @@ describe('places', () => {
         .where('id', '=', d!)
         .execute(),
     ).rejects.toThrow(/gear_units_do_not_overlap/)
+    await placeGearInRack(db, d!, { rackId, unit: 20, heightUnits: 1, face: 'both' })
+    expect(await listTakenUnits(db, [b!]), 'a strip takes none').toEqual(new Map([[rackId, [20, 1, 10, 2]]]))
+    expect((await listTakenUnits(db, [])).get(rackId), 'in pairs').toEqual([20, 1, 10, 2, 10, 2])
+    expect((await listStanding(db, { ids: [b!, c!] })).map(({ name }) => name)).toEqual(['b', 'c'])
   })
   test('from a rack to the floor and back is one place at a time', async () => {
     const all = await source('all')
@@ -237,4 +243,30 @@ test('a group keeps its members; own fields go with what stands in them', async 
   const field = await db.selectFrom('ownField').select('id').executeTakeFirstOrThrow()
   await deleteOwnField(db, field.id)
   expect(await listGear(db)).toMatchObject([{ warrantyEnds: '2027-03-31', own: {} }])
+})
+
+test('beside a place stand the series of that part or of the gear as a whole, and of one measure all', async () => {
+  const all = await source('all')
+  const battery = { key: 'battery', kind: 'battery' as const, name: 'battery', facts: {} }
+  await see(all, { gear: [gear('ups', 'ups', { parts: [port('a'), battery] }), gear('other', 'ups')] })
+  const [other, ups] = (await listGear(db)).map(({ id }) => id)
+  const parts = new Map((await listParts(db, ups!)).map(({ name, id }) => [name, id]))
+  const of = async (gearId: number, partId: number | null, measure: 'hw.temperature' | 'hw.power') =>
+    (
+      await db
+        .insertInto('series')
+        .values({ sourceId: all, gearId, partId, measure })
+        .returning('id')
+        .executeTakeFirstOrThrow()
+    ).id
+  const whole = await of(ups!, null, 'hw.temperature')
+  const onPort = await of(ups!, parts.get('a')!, 'hw.temperature')
+  const onBattery = await of(ups!, parts.get('battery')!, 'hw.power')
+  await of(other!, null, 'hw.power')
+  const beside = async (...places: { gearId: number | null; partId: number | null }[]) =>
+    (await listSeriesBeside(db, places, 'hw.power')).map(({ id }) => id)
+  const atPort = { gearId: ups!, partId: parts.get('a')! }
+  expect(await beside({ gearId: ups!, partId: null })).toEqual([whole, onBattery])
+  expect(await beside(atPort, atPort), 'each once').toEqual([onPort, onBattery])
+  expect(await beside({ gearId: null, partId: null }), 'an alert of no gear').toEqual([])
 })

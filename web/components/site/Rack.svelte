@@ -27,7 +27,12 @@
   const inner = $derived(width - LEFT - (isNamed ? 8 : 3))
   const height = $derived(rack.heightUnits * unitHeight)
   const y = (unit: number, heightUnits: number): number =>
-    TOP + height - (unit - 1 + heightUnits) * unitHeight
+    tenths(TOP + height - (unit - 1 + heightUnits) * unitHeight)
+  const tenths = (pixels: number): number => Math.round(pixels * 10) / 10
+  /** Pairs of a lowest unit and a height. */
+  const taken = $derived(
+    Array.from({ length: rack.taken.length / 2 }, (_, index) => rack.taken.slice(2 * index, 2 * index + 2)),
+  )
 </script>
 
 <svg {width} height={TOP + height + 6} role="group" aria-label="Rack {rack.name}, {rack.heightUnits} units">
@@ -45,14 +50,14 @@
       3} {TOP + height + 4}h{inner + 6}"
     class="rack-frame"
   />
-  {#if rack.taken.length > 0}
-    <a {href} aria-label="Rack {rack.name}: {rack.taken.length} well">
-      <title>{rack.name}: {rack.taken.length} well</title>
+  {#if taken.length > 0}
+    <a {href} aria-label="Rack {rack.name}: {taken.length} well">
+      <title>{rack.name}: {taken.length} well</title>
       <path
-        d={rack.taken
+        d={taken
           .map(
-            ([unit, units]) =>
-              `M${LEFT + 1} ${y(unit, units) + 0.7}h${inner - 2}v${units * unitHeight - 1.4}h${2 - inner}z`,
+            ([unit = 1, units = 1]) =>
+              `M${LEFT + 1} ${tenths(y(unit, units) + 0.7)}h${inner - 2}v${tenths(units * unitHeight - 1.4)}h${2 - inner}z`,
           )
           .join('')}
         class="rack-gear well"

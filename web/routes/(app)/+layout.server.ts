@@ -1,4 +1,3 @@
-import { themeOf } from '#db/accounts'
 import { loadShell } from '$lib/server/shell/shell'
 import { presentOf } from '$lib/server/platform/present'
 import type { LayoutServerLoad } from './$types'
@@ -21,12 +20,8 @@ export const load: LayoutServerLoad = async ({ locals, depends }) => {
     'forecasts',
     CLOCK,
   )
-  const { id, name, role, temperatures } = signedIn(locals)
+  const { name, role, theme, temperatures } = signedIn(locals)
   const present = presentOf(locals)
-  const [theme, shell, measures] = await Promise.all([
-    themeOf(present.db, id),
-    loadShell(present),
-    ownMeasures(present.db),
-  ])
+  const [shell, measures] = await Promise.all([loadShell(present), ownMeasures(present.db)])
   return { user: { name, role, theme, temperatures }, shell, measures }
 }

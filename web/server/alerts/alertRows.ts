@@ -5,6 +5,7 @@ import {
   type AlertRow,
   foldAlerts,
   lineOnCurve,
+  MINUTES_LEFT,
   type OpenAlert,
   type RowMessage,
   tellingSeries,
@@ -14,10 +15,10 @@ import type { MeasureKey } from '#core/catalogue'
 import type { TimeWindow } from '#core/readings'
 import { silenceSentence } from '#core/sources'
 import { type ListedAlert, messagesOf } from '#db/alerts'
-import { listSeries, type SeriesRow } from '#db/gear'
-import { drawings, type LatestReadings, latestReadings } from '#db/readings'
-import { listClocks } from '#db/sources'
-import type { Present } from '../platform/present.ts'
+import { listSeriesBeside, type SeriesRow } from '#db/gear'
+import { drawings } from '#db/readings'
+import { listClocks, type SourceClockRow } from '#db/sources'
+import type { NewestReadings, Present } from '../platform/present.ts'
 
 const CURVE_PIXELS = 150
 const MOST_CURVES = 12
@@ -32,36 +33,79 @@ export async function alertRows(
   window: TimeWindow | null,
 ): Promise<AlertRow[]> {
   if (alerts.length === 0) return []
-  const { db, nowMs } = present
-  const open = alerts.map(openAlert)
-  const groups = foldAlerts(open)
-  const [latest, series, messages, sources, callOuts] = await Promise.all([
-    latestReadings(db, [...new Set(alerts.flatMap(({ readerId }) => readerId ?? []))]),
-    listSeries(db, [...new Set(alerts.flatMap(({ gearId }) => gearId ?? []))]),
+  const groups = foldAlerts(alerts.map(openAlert))
+  const leads = groups.map(({ lead }) => lead)
+  const [around, messages, callOuts] = await Promise.all([
+    aroundLeads(present, leads),
     listMessages(present, alerts),
-    listClocks(db, [...new Set(alerts.flatMap(({ sourceId }) => sourceId ?? []))]),
     present.callOuts(),
   ])
-  const { timeZone } = await present.site()
-  const leads = groups.map(({ lead }) => lead)
-  const curves = window === null ? new Map() : await tinyCurves(present, leads, series, window)
+  const curves = window === null ? new Map() : await tinyCurves(present, leads, around.series, window)
   return groups.map((group) => {
     const { lead } = group
-    const source = sources.find(({ id }) => id === lead.sourceId)
     return alertRow(group, {
-      value: lead.seriesId === null ? null : (latest.get(lead.seriesId)?.value ?? null),
-      companions: companionsOf(lead, series, latest),
-      silence: source === undefined ? null : silenceSentence(source.name, source, nowMs),
+      ...factsOf(lead, around),
       messages: [lead, ...group.folded].flatMap(({ id }) => messages.get(id) ?? []),
       hasCallOut: callOuts.some(({ isOn }) => isOn),
-      nowMs,
-      timeZone,
       curve: curves.get(lead.id) ?? null,
     })
   })
 }
 
-const openAlert = ({ openedAt, sinceAt, ...alert }: ListedAlert): OpenAlert => ({
+/** The title as of now of each trouble, by the alert that leads it. */
+export async function titlesNow(
+  present: Present,
+  alerts: readonly ListedAlert[],
+): Promise<ReadonlyMap<number, string>> {
+  const groups = foldAlerts(alerts.map(openAlert))
+  const around = await aroundLeads(
+    present,
+    groups.map(({ lead }) => lead),
+  )
+  const unsaid = { messages: [], hasCallOut: true, curve: null }
+  return new Map(
+    groups.map((group) => [
+      group.lead.id,
+      alertRow(group, { ...factsOf(group.lead, around), ...unsaid }).title,
+    ]),
+  )
+}
+
+/** What is known now of what some alerts are about. */
+interface AroundLeads {
+  readonly latest: NewestReadings
+  readonly series: readonly SeriesRow[]
+  readonly sources: readonly SourceClockRow[]
+  readonly nowMs: number
+  readonly timeZone: string
+}
+
+async function aroundLeads(
+  present: Present,
+  leads: readonly ReturnType<typeof openAlert>[],
+): Promise<AroundLeads> {
+  const { db, nowMs } = present
+  const [latest, series, sources, { timeZone }] = await Promise.all([
+    present.latestOf(leads.flatMap(({ readerId }) => readerId ?? [])),
+    listSeriesBeside(db, leads, MINUTES_LEFT),
+    listClocks(db, [...new Set(leads.flatMap(({ sourceId }) => sourceId ?? []))]),
+    present.site(),
+  ])
+  return { latest, series, sources, nowMs, timeZone }
+}
+
+function factsOf(lead: OpenAlert, { latest, series, sources, nowMs, timeZone }: AroundLeads) {
+  const source = sources.find(({ id }) => id === lead.sourceId)
+  return {
+    value: lead.seriesId === null ? null : (latest.get(lead.seriesId)?.value ?? null),
+    companions: companionsOf(lead, series, latest),
+    silence: source === undefined ? null : silenceSentence(source.name, source, nowMs),
+    nowMs,
+    timeZone,
+  }
+}
+
+const openAlert = ({ openedAt, sinceAt, ...alert }: ListedAlert) => ({
   ...alert,
   openedAtMs: openedAt.getTime(),
   sinceMs: sinceAt.getTime(),
@@ -90,7 +134,7 @@ async function listMessages(
 const companionsOf = (
   alert: OpenAlert,
   series: readonly SeriesRow[],
-  latest: LatestReadings,
+  latest: NewestReadings,
 ): Partial<Record<MeasureKey, number>> =>
   Object.fromEntries(
     series

@@ -149,8 +149,8 @@ export async function quietsOver(
   gearId: number,
   { partIds, quietIds }: { readonly partIds: readonly number[]; readonly quietIds: readonly number[] },
 ) {
-  const { db, nowMs } = present
-  const holding = (await listQuiets(db, nowMs)).filter(({ holds }) => holds)
+  const { db } = present
+  const holding = (await present.quiets()).filter(({ holds }) => holds)
   if (holding.length === 0) return []
   // Who falls silent with a place is known from all gear; of what was accepted, and of parts, that is not asked.
   const isOver = new Map<number, boolean | null>(

@@ -1,5 +1,5 @@
 import { alertFinding, isRecovering } from '#core/alerts'
-import { clearedSince, listQuiets } from '#db/alerts'
+import { clearedSince } from '#db/alerts'
 import type { Present } from '../platform/present.ts'
 import type { WatchSource } from '../shell/watchSource.ts'
 import { alertRows } from './alertRows.ts'
@@ -8,8 +8,8 @@ import { alertRows } from './alertRows.ts'
 const RECOVERING_MS = 40 * 60_000
 
 /** Ids of the quiets by which something is expected to be off: that it is off is as it should be. */
-async function expectedOff({ db, nowMs }: Present): Promise<ReadonlySet<number>> {
-  const quiets = await listQuiets(db, nowMs)
+async function expectedOff(present: Present): Promise<ReadonlySet<number>> {
+  const quiets = await present.quiets()
   return new Set(quiets.flatMap(({ id, scope }) => (scope.isOff === true ? [id] : [])))
 }
 

@@ -2,7 +2,6 @@ import { GEAR_KINDS } from '#core/catalogue'
 import { placeLabel } from '#core/site'
 import type { GearState } from '#core/gear'
 import { formatMoment } from '#core/units'
-import { listQuiets } from '#db/alerts'
 import type { GearRow } from '#db/gear'
 import { hangs, links } from '../links/gearSections.ts'
 import { texts } from '../logs/gearSections.ts'
@@ -66,11 +65,11 @@ async function offWords(about: GearAbout): Promise<string | null> {
   if (power === undefined) return null
   const alert = open.find(({ seriesId }) => seriesId === power.id)
   if (alert === undefined) return 'switched off'
-  const { db, nowMs } = about.present
+  const { nowMs } = about.present
   const { timeZone } = await about.present.site()
   const isExpected =
     alert.quietId !== null &&
-    (await listQuiets(db, nowMs)).some(({ id, scope }) => id === alert.quietId && scope.isOff === true)
+    (await about.present.quiets()).some(({ id, scope }) => id === alert.quietId && scope.isOff === true)
   return `${isExpected ? 'as expected ' : ''}off since ${formatMoment(alert.sinceAt.getTime(), nowMs, timeZone)}`
 }
 

@@ -2,7 +2,6 @@ import { gearKindOf } from '#core/catalogue'
 import { partView, readingView } from '#core/gear'
 import { failureSentence, silenceSentence } from '#core/sources'
 import { listGearChanges, mergesOf } from '#db/gear'
-import { listRacks } from '#db/site'
 import { clockOf } from '#db/sources'
 import { descriptorOf } from '#protocols/registry'
 import { alertRows } from '../alerts/alertRows.ts'
@@ -82,7 +81,7 @@ export const change = gearSection({
     if (!about.asked.mayAdminister) return null
     const { db } = about.present
     const [racks, merges, sources] = await Promise.all([
-      listRacks(db),
+      about.present.racks(),
       mergesOf(db, about.gear.id),
       about.sources(),
     ])

@@ -1,11 +1,9 @@
 import { type Around, isCurrent } from '#core/gear'
 import { isMeasureKey } from '#core/catalogue'
 import type { TimeWindow } from '#core/readings'
-import { listAlertsOfGear } from '#db/alerts'
 import { type GearRow, listParts, listSeries } from '#db/gear'
 import { listLinks } from '#db/links'
 import type { LiveEvent } from '#db/platform'
-import { latestReadings } from '#db/readings'
 import { listSources } from '#db/sources'
 import { once, type Present } from '../platform/present.ts'
 
@@ -34,16 +32,13 @@ export class GearAbout {
     const [all, parts] = await Promise.all([this.allSeries(), this.parts()])
     return all.filter((each) => isMeasureKey(each.measure) && isCurrent(each, parts))
   })
-  readonly openAlerts = once(() => {
-    const now = new Date(this.present.nowMs)
-    return listAlertsOfGear(this.present.db, this.gear.id, now, now).then((alerts) =>
-      alerts.filter(({ clearedAt }) => clearedAt === null),
-    )
-  })
+  readonly openAlerts = once(async () =>
+    (await this.present.openAlerts()).filter(({ gearId }) => gearId === this.gear.id),
+  )
   /** What is known of its readings now. */
   readonly around = once(async (): Promise<Around> => {
     const [latest, alerts, silent] = await Promise.all([
-      latestReadings(this.present.db, this.gear.sourceIds),
+      this.present.latestOf(this.gear.sourceIds),
       this.openAlerts(),
       this.present.silent(),
     ])

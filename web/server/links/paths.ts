@@ -12,8 +12,6 @@ import {
 } from '#core/links'
 import type { GearRow, GroupRow } from '#db/gear'
 import { type LinkRow, listAllLinks, listLinksOf, listLiveParts } from '#db/links'
-import type { Db } from '#db/platform'
-import { latestReadings } from '#db/readings'
 import type { GearScope } from '#db/rules'
 import type { Present } from '../platform/present.ts'
 
@@ -36,10 +34,7 @@ type Start = Pick<GearRow, 'id' | 'name' | 'kind'>
 /** What one gear needs and carries; drawn, and said. Of a large site that is a small part, and no more of it is read. */
 export async function loadPathAround(present: Present, start: Start): Promise<PathView> {
   const { gear, links, asked } = await reachedFrom(present, start)
-  const [groups, faults] = await Promise.all([
-    groupsOf(present, asked),
-    partFaults(present.db, partsOf(links)),
-  ])
+  const [groups, faults] = await Promise.all([groupsOf(present, asked), partFaults(present, partsOf(links))])
   const graph = {
     gear: new Map([...gear, ...groups.map((group) => group.gear)].map((each) => [each.id, each])),
     links: [...links, ...groups.flatMap((group) => group.links)],
@@ -213,7 +208,7 @@ export async function loadPath(
   graph: PathGraph,
   startIds: readonly number[],
 ): Promise<PathView> {
-  return viewOf(graph, startIds, await partFaults(present.db, partsOf(pathOf(graph, startIds).links)))
+  return viewOf(graph, startIds, await partFaults(present, partsOf(pathOf(graph, startIds).links)))
 }
 
 const partsOf = (links: readonly PathLink[]): number[] => [
@@ -230,9 +225,12 @@ function viewOf(
 }
 
 /** Ports that are down, outlets that are off, supplies without power: by part. */
-async function partFaults(db: Db, partIds: readonly number[]): Promise<ReadonlyMap<number, CarryFault>> {
-  const series = await listLiveParts(db, partIds)
-  const latest = await latestReadings(db, [...new Set(series.map(({ sourceId }) => sourceId))])
+async function partFaults(
+  present: Present,
+  partIds: readonly number[],
+): Promise<ReadonlyMap<number, CarryFault>> {
+  const series = await listLiveParts(present.db, partIds)
+  const latest = await present.latestOf(series.map(({ sourceId }) => sourceId))
   return new Map(
     series
       .filter(({ id }) => latest.get(id)?.value === 0)

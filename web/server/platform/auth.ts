@@ -4,7 +4,7 @@ import { admin, twoFactor } from 'better-auth/plugins'
 import { genericOAuth } from 'better-auth/plugins/generic-oauth'
 import { AsyncLocalStorage } from 'node:async_hooks'
 import { Kysely, PostgresDialect } from 'kysely'
-import { asRole, type Role } from '#core/accounts'
+import { asRole, isTheme, type Role } from '#core/accounts'
 import { isTemperatureScale } from '#core/units'
 import { type Directory, hashPassword, signingSecret, tokenHolder } from '#db/accounts'
 import { Tries } from '../accounts/tries.ts'
@@ -71,6 +71,7 @@ function make(by: By | null) {
       additionalFields: {
         role: { type: 'string', required: true, input: false },
         temperatures: { type: 'string', required: false, input: false },
+        theme: { type: 'string', required: false, input: false },
       },
     },
     session: { expiresIn: 12 * 3600, updateAge: 3600 },
@@ -131,16 +132,20 @@ export async function userOf(headers: Headers): Promise<SignedIn | null> {
     role,
     banned,
     temperatures: scale,
+    theme: look,
   } = user as typeof user & { banned?: boolean | null }
   if (banned === true) return null
   const temperatures = isTemperatureScale(scale) ? scale : 'celsius'
-  return { id, name, email, role: asRole(role), temperatures, sessionId: session.id }
+  const theme = isTheme(look) ? look : 'system'
+  return { id, name, email, role: asRole(role), temperatures, theme, sessionId: session.id }
 }
 
 /** Who a program's request comes from, or `null`. */
 export async function userOfToken(token: string): Promise<SignedIn | null> {
   const holder = await tokenHolder(installation().db, token)
-  return holder === undefined ? null : { ...holder, temperatures: 'celsius', sessionId: null }
+  return holder === undefined
+    ? null
+    : { ...holder, temperatures: 'celsius', theme: 'system', sessionId: null }
 }
 
 const tries = new Tries()

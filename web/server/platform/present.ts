@@ -1,7 +1,7 @@
 import { type GearState, rollUp } from '#core/gear'
 import type { Severity } from '#core/rules'
 import { freshness } from '#core/sources'
-import { listOpenAlerts } from '#db/alerts'
+import { listOpenAlerts, listQuiets } from '#db/alerts'
 import { listCallOuts } from '#db/callouts'
 import {
   countGear,
@@ -13,8 +13,9 @@ import {
   listTagRules,
 } from '#db/gear'
 import { type Db, readSite } from '#db/platform'
-import { latestReadings } from '#db/readings'
-import { type GearScope, listGearScopes, listRules, racksOnFloor } from '#db/rules'
+import { type Latest, type LatestReadings, latestReadings } from '#db/readings'
+import { type GearScope, listGearScopes, listRules } from '#db/rules'
+import { listRacks } from '#db/site'
 import { countSources, listOverdue, type SourceClockRow } from '#db/sources'
 import { installation } from './installation.ts'
 
@@ -22,6 +23,11 @@ import { installation } from './installation.ts'
 export function once<T>(ask: () => Promise<T>): () => Promise<T> {
   let asked: Promise<T> | undefined
   return () => (asked ??= ask())
+}
+
+/** The newest reading of a series, of those that were asked for. */
+export interface NewestReadings {
+  get(seriesId: number): Latest | undefined
 }
 
 /**
@@ -46,8 +52,31 @@ export class Present {
   readonly rules = once(() => listRules(this.db))
   readonly scopes = once(async () => listGearScopes(this.db, undefined, await this.#scopeRules()))
   readonly callOuts = once(() => listCallOuts(this.db))
+  readonly racks = once(() => listRacks(this.db))
+  /** What is quiet, or will be. */
+  readonly quiets = once(() => listQuiets(this.db, this.nowMs))
   /** The newest reading of every series. */
   readonly latest = once(() => latestReadings(this.db))
+  readonly #latestOf = new Map<number, Promise<LatestReadings>>()
+  /** The newest readings of some sources, by series; each source is asked for once. */
+  async latestOf(sourceIds: readonly number[]): Promise<NewestReadings> {
+    const missing = [...new Set(sourceIds)].filter((id) => !this.#latestOf.has(id))
+    if (missing.length > 0) {
+      const asked = latestReadings(this.db, missing)
+      for (const id of missing) this.#latestOf.set(id, asked)
+    }
+    const found = [...new Set(await Promise.all(sourceIds.map((id) => this.#latestOf.get(id)!)))]
+    return {
+      get: (seriesId) => {
+        for (const latest of found) {
+          const newest = latest.get(seriesId)
+          if (newest !== undefined) return newest
+        }
+        return undefined
+      },
+    }
+  }
+
   /** Ids of the sources that have been silent for longer than expected. */
   readonly silent = once(async () => silentSourceIds(await listOverdue(this.db, this.nowMs), this.nowMs))
 
@@ -60,12 +89,11 @@ export class Present {
   }
 
   readonly #scopeRules = once(async () => {
-    const [tagRules, groups, racks] = await Promise.all([
-      this.tagRules(),
-      this.groups(),
-      racksOnFloor(this.db),
-    ])
-    return { tagRules, groups, racks }
+    const [tagRules, groups, racks] = await Promise.all([this.tagRules(), this.groups(), this.racks()])
+    const onFloor = racks.flatMap(({ xMm, yMm, ...rack }) =>
+      xMm === null || yMm === null ? [] : [{ ...rack, xMm, yMm }],
+    )
+    return { tagRules, groups, racks: onFloor }
   })
 
   /** States of all gear that is not well, by its id. */

@@ -1,5 +1,5 @@
 import { error } from '@sveltejs/kit'
-import { mayDo, type Role } from '#core/accounts'
+import { mayDo, type Role, type Theme } from '#core/accounts'
 import type { TemperatureScale } from '#core/units'
 
 /** Whoever has signed in, and what they may do. */
@@ -9,6 +9,8 @@ export interface SignedIn {
   readonly email: string
   readonly role: Role
   readonly temperatures: TemperatureScale
+  /** How its pages look. */
+  readonly theme: Theme
   /** The session of a browser; `null` of a token. */
   readonly sessionId: string | null
 }

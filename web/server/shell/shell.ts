@@ -4,7 +4,7 @@ import { foldAlerts } from '#core/alerts'
 import { CHANNEL_FORMS, listScreenCalls } from '#db/callouts'
 import { countDue } from '#db/forecast'
 import { readDemoProgress } from '#db/platform'
-import { alertRows } from '../alerts/alertRows.ts'
+import { titlesNow } from '../alerts/alertRows.ts'
 import type { Present } from '../platform/present.ts'
 
 export interface Lamp {
@@ -71,7 +71,7 @@ async function screenCalls(present: Present, rows: Awaited<ReturnType<typeof lis
   const called = new Set(rows.map(({ alertId }) => alertId))
   const open = (await present.openAlerts()).filter(({ id }) => called.has(id))
   // What was so when it was called out may be worse by now.
-  const titleNow = new Map((await alertRows(present, open, null)).map(({ id, title }) => [id, title]))
+  const titleNow = await titlesNow(present, open)
   const shown = new Map<
     number,
     {

@@ -1,24 +1,30 @@
 import {
   mountedByRack,
+  type RackInSmall,
   roomStates,
   type RoomView,
   Telling,
   TELLING,
-  rackInSmall,
   viewRooms,
 } from '#core/site'
 import { listTelling } from '#db/gear'
-import { listFloorPlaces, listRacks, listRooms, listStanding, type StandingRow } from '#db/site'
+import {
+  listFloorPlaces,
+  listRooms,
+  listStanding,
+  listTakenUnits,
+  type RackRow,
+  type StandingRow,
+} from '#db/site'
 import type { Present } from '../platform/present.ts'
-import { latestReadings } from '#db/readings'
 
-async function tellingOf({ db }: Present, gear: readonly StandingRow[]): Promise<Telling> {
+async function tellingOf(present: Present, gear: readonly StandingRow[]): Promise<Telling> {
   const series = await listTelling(
-    db,
+    present.db,
     gear.map(({ id }) => id),
     TELLING,
   )
-  const latest = await latestReadings(db, [...new Set(series.map(({ sourceId }) => sourceId))])
+  const latest = await present.latestOf(series.map(({ sourceId }) => sourceId))
   return new Telling(series.map((each) => ({ ...each, value: latest.get(each.id)?.value ?? null })))
 }
 
@@ -30,9 +36,9 @@ export async function loadRooms(present: Present, roomId: number | null = null):
   const { db } = present
   const [rooms, racks, floor, gear, states, unheard] = await Promise.all([
     listRooms(db),
-    listRacks(db),
+    present.racks(),
     listFloorPlaces(db),
-    listStanding(db, roomId),
+    listStanding(db, { roomId }),
     present.states(),
     present.unheard(),
   ])
@@ -59,21 +65,44 @@ const MANY_RACKS = 40
 
 /** Where everything stands: the racks of each room with what is in them. */
 export async function loadWhere(present: Present) {
-  const [rooms, racks, gear, states, unheard] = await Promise.all([
-    listRooms(present.db),
-    listRacks(present.db),
+  const [rooms, racks] = await Promise.all([listRooms(present.db), present.racks()])
+  const drawn = await (racks.length < MANY_RACKS ? everyRack(present) : onlyUnwell(present))
+  return rooms.map(({ id, name }) => ({
+    id,
+    name,
+    racks: racks.filter(({ roomId }) => roomId === id).map(drawn),
+  }))
+}
+
+type Drawn = (rack: RackRow) => RackInSmall
+
+/** Racks with everything that is in them. */
+async function everyRack(present: Present): Promise<Drawn> {
+  const [racks, gear, states, unheard] = await Promise.all([
+    present.racks(),
     listStanding(present.db),
     present.states(),
     present.unheard(),
   ])
-  const isNamed = racks.length <= NAMED_RACKS
-  const telling = isNamed ? await tellingOf(present, gear) : new Telling([])
+  const telling = racks.length <= NAMED_RACKS ? await tellingOf(present, gear) : new Telling([])
   const mounted = mountedByRack({ gear, states, unheard, telling })
-  return rooms.map(({ id, name }) => ({
+  return ({ id, name, heightUnits }) => ({ id, name, heightUnits, gear: mounted.get(id) ?? [], taken: [] })
+}
+
+/** Racks with whoever is not well, and which units the others take: of thousands of gear no more is read. */
+async function onlyUnwell(present: Present): Promise<Drawn> {
+  const [states, unheard] = await Promise.all([present.states(), present.unheard()])
+  const ids = [...states].flatMap(([id, state]) => (state === 'well' ? [] : [id]))
+  const [gear, taken] = await Promise.all([
+    listStanding(present.db, { ids }),
+    listTakenUnits(present.db, ids),
+  ])
+  const mounted = mountedByRack({ gear, states, unheard, telling: new Telling([]) })
+  return ({ id, name, heightUnits }) => ({
     id,
     name,
-    racks: racks
-      .filter(({ roomId }) => roomId === id)
-      .map((rack) => rackInSmall(rack, mounted.get(rack.id) ?? [], racks.length >= MANY_RACKS)),
-  }))
+    heightUnits,
+    gear: mounted.get(id) ?? [],
+    taken: taken.get(id) ?? [],
+  })
 }
