@@ -11,6 +11,7 @@ import {
   rulesInForce,
   type Severity,
 } from '#core/rules'
+import { formatDate } from '#core/units'
 import { openAheadAlerts } from '#db/alerts'
 import { type Listing, listOutlooks } from '#db/forecast'
 import { type Db, readSite } from '#db/platform'
@@ -97,7 +98,7 @@ export class AheadRules {
       const reason =
         words === undefined || verdict.because !== 'It has been ordered.'
           ? verdict.because
-          : `It has been ordered: ${words}, expected on ${dayIn(timeZone, Date.parse(outlook.order!.expectedOn))}.`
+          : `It has been ordered: ${words}, expected on ${formatDate(Date.parse(outlook.order!.expectedOn), timeZone)}.`
       await this.alerts.clear(id, { title, reason, atMs: nowMs })
       return
     }
@@ -135,9 +136,6 @@ const farthest = (rules: readonly KeptRule[]): number =>
     ...rules.flatMap(({ rule }) => (rule.kind === 'ahead' ? rule.lines.map(({ days }) => days) : [])),
   )
 
-const dayIn = (timeZone: string, atMs: number): string =>
-  new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', year: 'numeric', timeZone }).format(atMs)
-
 function wordsOf(
   rule: AheadRule,
   { body, gear, gearKind, part, runOutMs, verdict }: Listing,
@@ -145,7 +143,7 @@ function wordsOf(
   timeZone: string,
 ) {
   const isOver = verdict === 'over'
-  const day = (atMs: number | null): string | null => (atMs === null ? null : dayIn(timeZone, atMs))
+  const day = (atMs: number | null): string | null => (atMs === null ? null : formatDate(atMs, timeZone))
   return {
     severity,
     title: aheadTitle({

@@ -12,21 +12,18 @@ export function reduceForDrawing(curve: Curve, pixels: number): Curve {
   const from = times[0]!
   const widthMs = (times[count - 1]! - from) / pixels || 1
   const keep: number[] = []
-  let start = 0
-  while (start < count) {
+  for (let start = 0; start < count;) {
     const pixel = Math.min(pixels - 1, Math.floor((times[start]! - from) / widthMs))
-    let end = start
-    let low = start
-    let high = start
-    while (end < count && Math.min(pixels - 1, Math.floor((times[end]! - from) / widthMs)) === pixel) {
+    const next = pixel === pixels - 1 ? Infinity : pixel + 1
+    let [low, high, end] = [start, start, start]
+    for (; end < count && (times[end]! - from) / widthMs < next; end += 1) {
       if (values[end]! < values[low]!) low = end
       if (values[end]! > values[high]!) high = end
-      end += 1
     }
     const chosen = new Set([low, high])
     if (start === 0) chosen.add(0)
     if (end === count) chosen.add(count - 1)
-    keep.push(...[...chosen].sort((a, b) => a - b))
+    keep.push(...[...chosen].sort((one, other) => one - other))
     start = end
   }
   return {
@@ -87,7 +84,7 @@ export function findGaps(times: ArrayLike<number>, longestMs: number, untilMs: n
   const gaps: Gap[] = []
   for (let index = 1; index < times.length; index += 1) {
     const step = times[index]! - times[index - 1]!
-    if (step > longestMs && step > USUAL * usualStep(times, index))
+    if (step > longestMs && isUnusual(times, index, step))
       gaps.push({ fromMs: times[index - 1]!, toMs: times[index]! })
   }
   const last = times.length > 0 ? times[times.length - 1]! : null
@@ -95,10 +92,16 @@ export function findGaps(times: ArrayLike<number>, longestMs: number, untilMs: n
   return gaps
 }
 
-/** The median of the steps around one; 0 where there are too few to tell. */
-function usualStep(times: ArrayLike<number>, index: number): number {
-  const steps: number[] = []
-  for (let at = Math.max(1, index - AROUND); at <= Math.min(times.length - 1, index + AROUND); at += 1)
-    steps.push(times[at]! - times[at - 1]!)
-  return steps.length <= AROUND ? 0 : steps.sort((a, b) => a - b)[steps.length >> 1]!
+/**
+ * Whether a step is longer than three times the median of the steps around it, itself among them; with too few to tell it
+ * is. The median is below a third of the step where more than half of the steps are, and those are counted.
+ */
+function isUnusual(times: ArrayLike<number>, index: number, step: number): boolean {
+  const first = Math.max(1, index - AROUND)
+  const last = Math.min(times.length - 1, index + AROUND)
+  const count = last - first + 1
+  if (count <= AROUND) return true
+  let shorter = 0
+  for (let at = first; at <= last; at += 1) if (step > USUAL * (times[at]! - times[at - 1]!)) shorter += 1
+  return shorter > count >> 1
 }

@@ -91,6 +91,21 @@ test('where a source was asked less often nothing was missed; a silence within i
   expect(findGaps([...seldom, ...quiet], 30, 3610)).toEqual([{ fromMs: 3390, toMs: 3510 }])
 })
 
+test('a step is a gap against the median of the nine around it', () => {
+  const steps = fc.array(fc.constantFrom(1, 2, 3, 5, 10, 31, 100), { minLength: 1, maxLength: 40 })
+  fc.assert(
+    fc.property(steps, fc.constantFrom(0, 4, 30), (each, longest) => {
+      const times = each.reduce<number[]>((all, step) => [...all, all.at(-1)! + step], [0])
+      const expected = each.flatMap((step, index) => {
+        const around = each.slice(Math.max(0, index - 4), index + 5).sort((a, b) => a - b)
+        const usual = around.length <= 4 ? 0 : around[Math.floor(around.length / 2)]!
+        return step > longest && step > 3 * usual ? [{ fromMs: times[index]!, toMs: times[index + 1]! }] : []
+      })
+      expect(findGaps(times, longest, times.at(-1)!)).toEqual(expected)
+    }),
+  )
+})
+
 describe('slots of time', () => {
   test('a source is read once in every interval, always at its phase', () => {
     fc.assert(

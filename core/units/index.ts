@@ -15,6 +15,8 @@ export {
   formatAgo,
   formatClock,
   formatDate,
+  formatDay,
+  formatInstant,
   formatMilliseconds,
   formatMoment,
   spanWords,

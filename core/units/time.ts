@@ -30,6 +30,7 @@ const FORMS = {
   clock: { hour: '2-digit', minute: '2-digit' },
   day: { day: 'numeric', month: 'short' },
   date: { day: 'numeric', month: 'short', year: 'numeric' },
+  instant: { dateStyle: 'medium', timeStyle: 'medium' },
 } as const satisfies Record<string, Intl.DateTimeFormatOptions>
 
 const made = new Map<string, Intl.DateTimeFormat>()
@@ -54,6 +55,13 @@ export function formatMoment(atMs: number, nowMs: number, timeZone: string): str
     ? clock
     : `${day.format(atMs)} ${clock}`
 }
+
+/** `4 Mar` in the site's time zone. */
+export const formatDay = (atMs: number, timeZone: string): string => formatter('day', timeZone).format(atMs)
+
+/** To the second: `4 Mar 2026, 02:09:07` in the site's time zone. */
+export const formatInstant = (atMs: number, timeZone: string): string =>
+  formatter('instant', timeZone).format(atMs)
 
 /** `4 Mar 2026` in the site's time zone. */
 export const formatDate = (atMs: number, timeZone: string): string => formatter('date', timeZone).format(atMs)

@@ -176,7 +176,6 @@ export async function renameAccount(trx: Db, id: string, name: string): Promise<
   await sql`update "user" set name = ${name}, "updatedAt" = now() where id = ${id}`.execute(trx)
 }
 
-
 export async function setTheme(trx: Db, id: string, theme: Theme): Promise<void> {
   await sql`update "user" set theme = ${theme}, "updatedAt" = now() where id = ${id}`.execute(trx)
 }

@@ -84,10 +84,15 @@
   })
   $effect(() => {
     void themeTurns
-    if (chart === null) return
-    isNew = true
-    // What is given is taken now and drawn with the next frame: two short tasks in place of a long one.
-    chart.setOption(option(), { notMerge: true, lazyUpdate: true })
+    const canvas = chart
+    if (canvas === null) return
+    const given = option()
+    // A task of its own: the page around it, and its layout, are others.
+    const turn = setTimeout(() => {
+      isNew = true
+      canvas.setOption(given, { notMerge: true })
+    })
+    return () => clearTimeout(turn)
   })
   $effect(() => {
     if (lit === null) return

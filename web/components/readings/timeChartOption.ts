@@ -2,7 +2,7 @@ import type { EChartsCoreOption } from 'echarts/core'
 import { ceilingOf, formatReading, type MeasureKey, resolutionOf } from '#core/catalogue'
 import { axisBounds, type Gap } from '#core/readings'
 import type { Severity } from '#core/rules'
-import { formatClock, type Unit } from '#core/units'
+import { formatClock, formatDay, formatInstant, type Unit } from '#core/units'
 
 const COLOURS = ['--s1', '--s2', '--s3', '--s4', '--s5', '--s6']
 /** Of a curve, by its place in the chart. */
@@ -205,7 +205,7 @@ function tooltip(points: readonly ChartPoint[], { chart, timeZone }: Shown): HTM
       : []
   })
   const when = document.createElement('p')
-  when.textContent = said[0] === undefined ? 'Not heard' : instantWords(said[0].atMs, timeZone)
+  when.textContent = said[0] === undefined ? 'Not heard' : formatInstant(said[0].atMs, timeZone)
   sheet.append(when)
   for (const { seriesIndex, seriesName, read } of said) {
     const row = document.createElement('p')
@@ -224,9 +224,6 @@ function tooltip(points: readonly ChartPoint[], { chart, timeZone }: Shown): HTM
 const wordsOf = (value: number, { say, measure }: Drawable): string =>
   say === undefined ? formatReading(measure, value) : say(value)
 
-const instantWords = (atMs: number, timeZone: string): string =>
-  new Intl.DateTimeFormat('en-GB', { dateStyle: 'medium', timeStyle: 'medium', timeZone }).format(atMs)
-
 /** Between states there is nothing to name. */
 function axisValue(value: number, chart: Drawable): string {
   const words = wordsOf(value, chart)
@@ -235,10 +232,9 @@ function axisValue(value: number, chart: Drawable): string {
 
 /** The clock within a day; a day's name where one begins, and alone where a window is many days long. */
 function axisTime(atMs: number, { window, timeZone }: Shown): string {
-  const clock = formatClock(atMs, timeZone)
-  const day = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', timeZone }).format(atMs)
   const isLong = window.toMs - window.fromMs > 4 * 86_400_000
-  return isLong || clock === '00:00' ? day : clock
+  const clock = isLong ? null : formatClock(atMs, timeZone)
+  return clock === null || clock === '00:00' ? formatDay(atMs, timeZone) : clock
 }
 
 /** A curve is broken where nothing was heard, never drawn across. */

@@ -39,7 +39,7 @@ const MOST_COMPARED = 5000
 const CURVE_COLUMNS = 500
 /** Wide enough for a few curves; of many none can be followed so closely. */
 const FEW_CURVES = 6
-const PIXELS = { few: 900, many: 450 } as const
+const PIXELS = { few: 900, many: 320 } as const
 const HEAT_COLUMNS = 170
 /** Percentiles of so many series over so long are looked up in every reading; of more in sketches. */
 const EXACT_SERIES = 12
