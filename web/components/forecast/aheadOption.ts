@@ -1,7 +1,7 @@
 import type { EChartsCoreOption } from 'echarts/core'
 import { measureOf } from '#core/catalogue'
 import { amountIn, type KeptForecast } from '#core/forecast'
-import { formatDate } from '#core/units'
+import { formatDate, timeTicks } from '#core/units'
 
 interface Shown {
   readonly past: readonly (readonly [number, number])[]
@@ -14,6 +14,8 @@ interface Shown {
 type Token = (name: string) => string
 
 const DAY_MS = 86_400_000
+/** Days with their year are broad. */
+const MOST_TICKS = 6
 
 /** What ECharts draws of one forecast: what was, what was recognised, the path and its band, and the lines. */
 export function aheadOption(shown: Shown): EChartsCoreOption {
@@ -21,6 +23,8 @@ export function aheadOption(shown: Shown): EChartsCoreOption {
   const token: Token = (name) => style.getPropertyValue(name).trim()
   const points = pointsOf(shown)
   const recent = { ...shown, past: recentOf(shown, points) }
+  const ends = [...recent.past.map(([at]) => at), ...points.map(({ at }) => at), shown.nowMs]
+  const ticks = timeTicks(Math.min(...ends), Math.max(...ends), shown.timeZone, MOST_TICKS)
   return {
     animation: false,
     textStyle: { fontFamily: 'Archivo Variable', fontSize: 11 },
@@ -28,10 +32,12 @@ export function aheadOption(shown: Shown): EChartsCoreOption {
     xAxis: {
       type: 'time',
       axisLine: { lineStyle: { color: token('--rule') } },
+      axisTick: { customValues: ticks },
       axisLabel: {
         color: token('--ink-3'),
         fontSize: 10,
         hideOverlap: true,
+        customValues: ticks,
         formatter: (at: number) => formatDate(at, shown.timeZone),
       },
       splitLine: { show: false },

@@ -1,3 +1,8 @@
+<script lang="ts" module>
+  /** Whether the library that draws has been read: then a chart need not wait for the words around it. */
+  let isRead = false
+</script>
+
 <script lang="ts">
   import type { ECharts, EChartsCoreOption } from 'echarts/core'
   import type { ClassValue } from 'svelte/elements'
@@ -40,10 +45,14 @@
     let isGone = false
     const fit = new ResizeObserver(() => made?.resize())
     // The words are painted first; the library that draws takes as long to be read as they do.
-    const painted = new Promise((resolve) => requestAnimationFrame(() => setTimeout(resolve)))
+    const painted = new Promise((resolve) => {
+      if (isRead) setTimeout(resolve)
+      else requestAnimationFrame(() => setTimeout(resolve))
+    })
     void painted.then(async () => {
       if (isGone) return
       const { connect, init } = await import('$lib/client/echarts')
+      isRead = true
       if (isGone) return
       made = init(element, undefined, { renderer: 'canvas' })
       if (group !== undefined) {

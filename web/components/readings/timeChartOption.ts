@@ -2,7 +2,7 @@ import type { EChartsCoreOption } from 'echarts/core'
 import { ceilingOf, formatReading, type MeasureKey, resolutionOf } from '#core/catalogue'
 import { axisBounds, type Gap } from '#core/readings'
 import type { Severity } from '#core/rules'
-import { formatClock, formatDay, formatInstant, type Unit } from '#core/units'
+import { formatClock, formatDay, formatInstant, timeTicks, type Unit } from '#core/units'
 
 const COLOURS = ['--s1', '--s2', '--s3', '--s4', '--s5', '--s6']
 /** Of a curve, by its place in the chart. */
@@ -58,6 +58,11 @@ interface Shown {
 }
 type Token = (name: string) => string
 
+/** So many labels fit beside each other in the narrowest chart. */
+const MOST_TICKS = 8
+/** So large a share of the axis has room for two words; in the middle of a smaller one, at its end, they would be cut off. */
+const ROOM_FOR_WORDS = 0.14
+
 /** What ECharts draws of a chart, in the colours of the theme that the document has now. */
 export function timeChartOption(shown: Shown): EChartsCoreOption {
   const { chart, window } = shown
@@ -66,6 +71,7 @@ export function timeChartOption(shown: Shown): EChartsCoreOption {
   const ink3 = token('--ink-3')
   const points = chart.curves.reduce((sum, { times }) => sum + times.length, 0)
   const width = points > MOST_BROAD ? 1 : 1.5
+  const ticks = timeTicks(window.fromMs, window.toMs, shown.timeZone, MOST_TICKS)
   return {
     animation: false,
     textStyle: { fontFamily: 'Archivo Variable', fontSize: 11 },
@@ -75,10 +81,12 @@ export function timeChartOption(shown: Shown): EChartsCoreOption {
       min: window.fromMs,
       max: window.toMs,
       axisLine: { lineStyle: { color: token('--rule') } },
+      axisTick: { customValues: ticks },
       axisLabel: {
         color: ink3,
         fontSize: 10,
         hideOverlap: true,
+        customValues: ticks,
         formatter: (atMs: number) => axisTime(atMs, shown),
       },
       splitLine: { show: false },
@@ -122,7 +130,7 @@ export function timeChartOption(shown: Shown): EChartsCoreOption {
         color: token(colourName(curve, index)),
         step: chart.unit === 'state' ? 'end' : false,
         data: withBreaks(curve),
-        ...(index === 0 ? marks(chart, token) : {}),
+        ...(index === 0 ? marks(shown, token) : {}),
       })),
       ...(chart.band === undefined ? [] : bandSeries(chart.band, token)),
     ],
@@ -237,6 +245,21 @@ function axisTime(atMs: number, { window, timeZone }: Shown): string {
   return clock === null || clock === '00:00' ? formatDay(atMs, timeZone) : clock
 }
 
+/** The gaps that have their words: those with room for them, else the longest. */
+function namedGaps(gaps: readonly Gap[], window: Shown['window']): ReadonlySet<Gap> {
+  const share = ({ fromMs, toMs }: Gap): number => (toMs - fromMs) / (window.toMs - window.fromMs)
+  const roomy = gaps.filter((gap) => share(gap) >= ROOM_FOR_WORDS)
+  return new Set(roomy.length > 0 ? roomy : [...gaps].sort((a, b) => share(b) - share(a)).slice(0, 1))
+}
+
+/** Where the words of a gap stand: in its middle, and near an end of the axis so that they are not cut off there. */
+function besideEnds({ fromMs, toMs }: Gap, window: Shown['window']): 'inside' | 'insideLeft' | 'insideRight' {
+  const middle = (Math.max(fromMs, window.fromMs) + Math.min(toMs, window.toMs)) / 2
+  const share = (middle - window.fromMs) / (window.toMs - window.fromMs)
+  const near = ROOM_FOR_WORDS / 2
+  return share > 1 - near ? 'insideRight' : share < near ? 'insideLeft' : 'inside'
+}
+
 /** A curve is broken where nothing was heard, never drawn across. */
 function withBreaks({ times, values, gaps = [] }: DrawnCurve): Float64Array {
   if (gaps.length === 0) return pairs(times, (index) => values[index] ?? NaN)
@@ -288,7 +311,8 @@ function endsOf(all: readonly ArrayLike<number | null>[]): readonly [least: numb
   return [least, most]
 }
 
-function marks(chart: Drawable, token: Token) {
+function marks({ chart, window }: Shown, token: Token) {
+  const named = namedGaps(chart.gaps, window)
   // Of two lines close to each other one is named above, the other below.
   const highest = Math.max(...chart.lines.map((line) => line.value))
   return {
@@ -330,8 +354,8 @@ function marks(chart: Drawable, token: Token) {
         ...chart.gaps.map((gap) => [
           {
             xAxis: gap.fromMs,
-            name: 'not heard',
-            label: { color: token('--blind'), fontSize: 10, position: 'inside' },
+            ...(named.has(gap) ? { name: 'not heard' } : {}),
+            label: { color: token('--blind'), fontSize: 10, position: besideEnds(gap, window) },
             itemStyle: {
               color: 'transparent',
               borderColor: token('--blind'),

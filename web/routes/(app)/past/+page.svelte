@@ -41,6 +41,13 @@
     const ticking = setInterval(() => void invalidate('past:curves'), REFRESH_MS)
     return () => clearInterval(ticking)
   })
+  const isEmpty = $derived(data.curves.length === 0)
+  // What draws is read while somebody still chooses what.
+  $effect(() => {
+    if (!isEmpty) return
+    const soon = setTimeout(() => void import('$lib/client/echarts'), 500)
+    return () => clearTimeout(soon)
+  })
   const add = (pick: string): void => show((query) => query.append('p', pick))
   function changePick(index: number, text: string | null): void {
     const all = page.url.searchParams
@@ -156,7 +163,7 @@
 </div>
 {#if form?.message}<Notice kind="problem" class="mb-2">{form.message}</Notice>{/if}
 {#each data.problems as problem (problem)}<Notice kind="problem" class="mb-2">{problem}</Notice>{/each}
-{#if data.curves.length === 0}
+{#if isEmpty}
   <Panel title="Look back at anything that was measured" id="begin">
     <p class="text-ink-2 mb-2">
       Type what and where, in any order: a measure and a room, a rack, a cluster, a tag, a kind of gear or a
