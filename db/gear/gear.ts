@@ -276,7 +276,7 @@ export async function listTelling(
     select series.id, source_id, series.gear_id, part_id, measure from part join series on series.part_id = part.id
       where part.gear_id = any(${[...gearIds]}::int[]) and part.kind = 'sensor' and part.facts ->> 'context' = 'Intake'
         and series.measure = 'hw.temperature'
-    order by id`.execute(db)
+    order by id`.execute(db.withoutPlugins())
   return rows
 }
 

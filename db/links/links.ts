@@ -186,7 +186,7 @@ const selectLinks = (more: {
 /** All links, each once however many sources tell of it. */
 export async function listAllLinks(db: Db): Promise<LinkRow[]> {
   const found = selectLinks({ columns: sql``, joined: sql``, where: sql`true` })
-  return (await sql<LinkRow>`${found}`.execute(db)).rows
+  return (await sql<LinkRow>`${found}`.execute(db.withoutPlugins())).rows
 }
 
 /** The same of some gear, which stands at either end, with the gear at both. */
@@ -197,7 +197,7 @@ export async function listLinksOf(db: Db, gearIds: readonly number[]): Promise<L
     joined: sql` join gear one on one.id = from_gear_id join gear other on other.id = to_gear_id`,
     where: sql`(from_gear_id = any(${ids}) or to_gear_id = any(${ids}))`,
   })
-  return (await sql<LinkAndEnds>`${found}`.execute(db)).rows
+  return (await sql<LinkAndEnds>`${found}`.execute(db.withoutPlugins())).rows
 }
 
 /** Which gear is linked with which, each pair of a kind once, and nothing else of it. */
@@ -239,7 +239,9 @@ export async function listLinks(db: Db, gearId: number): Promise<GearLinkRow[]> 
     left join part a on a.id = from_part_id left join part b on b.id = to_part_id
     left join source on source.id = link.source_id
     where ${gearId} in (link.from_gear_id, link.to_gear_id)
-    order by gear.name, link.kind, "isOutgoing", from_part_id, to_part_id, link.id`.execute(db)
+    order by gear.name, link.kind, "isOutgoing", from_part_id, to_part_id, link.id`.execute(
+    db.withoutPlugins(),
+  )
   return rows
 }
 
@@ -257,6 +259,6 @@ export async function listLiveParts(db: Db, partIds: readonly number[]): Promise
     select series.id, source_id as "sourceId", part_id as "partId", part.kind
     from part join series on series.gear_id = part.gear_id and series.part_id = part.id
     where part.id = any(${[...partIds]}::int[]) and part.kind in ('port', 'outlet', 'supply')
-      and measure in ('hw.network.up', 'hw.outlet.state', 'hw.voltage')`.execute(db)
+      and measure in ('hw.network.up', 'hw.outlet.state', 'hw.voltage')`.execute(db.withoutPlugins())
   return rows
 }

@@ -239,7 +239,7 @@ export async function latestReadings(db: Db, sourceIds?: readonly number[]): Pro
           several(sql`and s.id = any(${[...sourceIds]}::int[])`),
           sql`and k.source_id = any(${[...sourceIds]}::int[])`,
         )}`
-  ).execute(db)
+  ).execute(db.withoutPlugins())
   const missing = rows.map((row) => row.layout).filter((id) => !layouts.seriesIds.has(id))
   if (missing.length > 0) {
     const found = await db

@@ -103,7 +103,7 @@ async function fetchStored(
       from ${at}
       join hot on hot.source_id = at.source_id and hot.layout = at.layout and hot.ts between ${from} and ${to}
       group by at.layout, at.first, at.count, at.series_ids, at.slots, 3, length(hot.vals)
-    order by 3`.execute(db)
+    order by 3`.execute(db.withoutPlugins())
 
   const stored = new Map<number, Stored>()
   const storedOf = (id: number): Stored => {

@@ -5,6 +5,8 @@
   import { formatAgo } from '#core/units'
   import { chime } from '$lib/client/chime'
   import { takeAlert } from '$lib/client/requests'
+  import { untrack } from 'svelte'
+  import { whenResting } from '$lib/client/resting'
   import { useLive } from '$lib/client/live.svelte'
   import Glyph from '../ui/Glyph.svelte'
 
@@ -44,11 +46,29 @@
     const done = await takeAlert(alertId)
     refusal = done.kind === 'refused' ? done.message : null
     await invalidate('rack:alerts')
+    // Of one's own doing it is expected.
+    standing = calls
   }
-  const [shown, rest] = $derived([calls.slice(0, 2), calls.length - 2])
+  // It moves all that is below it: another line comes, or goes, when the pointer rests.
+  let standing = $state.raw(untrack(() => calls))
+  const lines = (each: readonly Call[]): string => each.map(({ id }) => id).join(' ')
+  const wanted = $derived(lines(calls))
+  let stopWaiting: (() => void) | null = null
+  $effect(() => {
+    const next = calls
+    if (wanted === untrack(() => lines(standing))) standing = next
+    // One that waits already is not begun anew: in a storm it would never end.
+    else
+      stopWaiting ??= whenResting(() => {
+        stopWaiting = null
+        standing = calls
+      })
+  })
+  $effect(() => () => stopWaiting?.())
+  const [shown, rest] = $derived([standing.slice(0, 2), standing.length - 2])
 </script>
 
-{#if isShown && calls.length > 0}
+{#if isShown && standing.length > 0}
   <aside
     class="border-rule bg-sheet grid gap-1 border-b px-5 py-1.5"
     aria-label="Called out"
