@@ -1,10 +1,23 @@
 <script lang="ts" module>
+  import type { ECharts, EChartsCoreOption } from 'echarts/core'
+
   /** Whether the library that draws has been read: then a chart need not wait for the words around it. */
   let isRead = false
+
+  /** What is given to a chart is painted at once; so it is with the next frame, as everything else. */
+  function paintedLater(chart: ECharts, give: () => void): void {
+    const painter: { flush?: () => void } = chart.getZr()
+    painter.flush = () => undefined
+    try {
+      give()
+    } finally {
+      // That of its class is there again.
+      delete painter.flush
+    }
+  }
 </script>
 
 <script lang="ts">
-  import type { ECharts, EChartsCoreOption } from 'echarts/core'
   import type { ClassValue } from 'svelte/elements'
 
   /** A canvas on which ECharts draws, as large as its place and in the colours of the theme. */
@@ -96,10 +109,10 @@
     const canvas = chart
     if (canvas === null) return
     const given = option()
-    // A task of its own: the page around it, and its layout, are others.
+    // The page and its layout, what is where in the chart, and its painting are a task each, none of them long.
     const turn = setTimeout(() => {
       isNew = true
-      canvas.setOption(given, { notMerge: true })
+      paintedLater(canvas, () => canvas.setOption(given, { notMerge: true }))
     })
     return () => clearTimeout(turn)
   })

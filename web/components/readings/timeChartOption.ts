@@ -140,9 +140,10 @@ export function timeChartOption(shown: Shown): EChartsCoreOption {
 const MOST_POINTED_AT = 6
 /**
  * With more points the curves are one pixel broad: without a graphics processor a browser draws such a line some thirty
- * times faster than a broader one, of which it has to work out the outline.
+ * times faster than a broader one, of which it has to work out the outline. Each dash is a line of its own: they are long.
  */
 const MOST_BROAD = 2500
+const LONG_DASHES = [12, 4]
 
 const colourName = ({ colour }: DrawnCurve, index: number): string =>
   COLOURS[(colour ?? index) % COLOURS.length]!
@@ -153,7 +154,7 @@ function lineStyle({ colour, isEarlier }: DrawnCurve, index: number, width: numb
   return {
     width: isEarlier === true ? 1 : width,
     opacity: isEarlier === true ? 0.45 : 1,
-    type: place >= COLOURS.length ? 'dashed' : 'solid',
+    type: place < COLOURS.length ? 'solid' : width > 1 ? 'dashed' : LONG_DASHES,
   }
 }
 
