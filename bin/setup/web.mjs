@@ -3,6 +3,7 @@ import { createServer } from 'node:http'
 import { join } from 'node:path'
 import { pathToFileURL } from 'node:url'
 import compression from 'compression'
+import { holdBody } from './bodies.mjs'
 import { HOME } from './packages.mjs'
 
 const port = Number(process.env['RACK_PORT'])
@@ -14,13 +15,6 @@ const { handler } = await import(pathToFileURL(join(HOME, 'build', 'handler.js')
 
 const isBehindTls =
   process.env['RACK_BEHIND_TLS'] === 'yes' || /(^|[\s,])https:/.test(process.env['RACK_ORIGIN'] ?? '')
-/** A form is sent within this; files of readings come piece by piece and are held to a pause in between. */
-const BODY_MS = 30_000
-const MOST_BODIES = 100
-/** Where large files come in. */
-const FILES = /^\/(readings|gear\/inventory|sources\/many|rooms)\b/
-let bodies = 0
-
 /** Pages and their data go out packed; what is streamed does not, nor the answer to a form: it may hold a secret. */
 const pack = compression({
   threshold: 2048,
@@ -44,31 +38,6 @@ const server = createServer(
 )
 server.maxConnections = 2000
 
-/**
- * Bounds how many bodies are under way, and for how long.
- * @param {import('node:http').IncomingMessage} request
- */
-function holdBody(request) {
-  if (bodies >= MOST_BODIES) return false
-  bodies += 1
-  const isFile = FILES.test(request.url ?? '')
-  const cut = setTimeout(() => !request.complete && !isFile && request.destroy(), BODY_MS)
-  const stall = () => request.destroy()
-  if (isFile) request.socket.setTimeout(BODY_MS).once('timeout', stall)
-  let isOver = false
-  const over = () => {
-    if (isOver) return
-    isOver = true
-    bodies -= 1
-    clearTimeout(cut)
-    // Its connection goes on: what was set for this body is taken off it.
-    request.socket.off('timeout', stall)
-    if (isFile && request.complete) request.socket.setTimeout(0)
-  }
-  request.once('end', over)
-  request.once('close', over)
-  return true
-}
 server.listen(port, process.env['RACK_LISTEN'] ?? '127.0.0.1')
 
 for (const signal of /** @type {const} */ (['SIGTERM', 'SIGINT'])) {

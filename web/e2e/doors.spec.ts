@@ -92,11 +92,14 @@ test('streams of one account are bounded', async ({ page }) => {
   for (const socket of open) socket.destroy()
 })
 
-test('bodies that never end are few, and everybody else is answered', async ({ page }) => {
+test('bodies that never end are few, and in the way of nobody', async ({ page }) => {
   const { hostname, port, host, origin } = new URL(addressOf())
+  let cut = 0
   const open = Array.from({ length: 300 }, () => {
     const socket = connect(Number(port), hostname)
     socket.on('error', () => undefined)
+    socket.on('close', () => (cut += 1))
+    socket.resume()
     socket.write(
       `POST /sign-in HTTP/1.1\r\nhost: ${host}\r\norigin: ${origin}\r\ncontent-type: application/x-www-form-urlencoded\r\ncontent-length: 100000\r\n\r\nemail=half`,
     )
@@ -104,5 +107,11 @@ test('bodies that never end are few, and everybody else is answered', async ({ p
   })
   await Promise.all(open.map((socket) => new Promise((resolve) => socket.once('connect', resolve))))
   expect((await page.request.get('/gear')).status()).toBe(200)
+  await expect.poll(() => cut, 'a hundred at a time').toBeGreaterThanOrEqual(200)
+  const saved = await page.request.post('/own?/theme', {
+    headers: { origin, accept: 'application/json', 'x-sveltekit-action': 'true' },
+    form: { theme: 'system' },
+  })
+  expect(await saved.json(), 'a form is saved all the same').toMatchObject({ type: 'success', status: 200 })
   for (const socket of open) socket.destroy()
 })
