@@ -1,3 +1,4 @@
+import { setImmediate } from 'node:timers/promises'
 import { type RawBuilder, sql } from 'kysely'
 import { type Curve, decodeChunks, decodeNumbers, joinCurves, mergeCurves, NO_READINGS } from '#core/readings'
 import type { Db } from '../platform/connect.ts'
@@ -42,6 +43,8 @@ export async function readSpans(
 
 /** Series that are fetched together: so many fit into memory for any span of months. */
 const TOGETHER = 40
+/** So many are worked on in one go. */
+const AT_A_TIME = 8
 
 /**
  * Only the numbers (no NaN) of several series in a span, in no order; series after series. The next are fetched while
@@ -63,7 +66,9 @@ export async function visitNumbers(
     coming = fetchFrom(start + TOGETHER)
     // Should the work fail, what was asked for ahead fails unheard.
     coming.catch(() => undefined)
-    for (const id of seriesIds.slice(start, start + TOGETHER)) {
+    for (const [index, id] of seriesIds.slice(start, start + TOGETHER).entries()) {
+      // What is asked for goes out only when this lets go; and whoever else waits is not kept waiting for all of it.
+      if (index % AT_A_TIME === 0) await setImmediate()
       const own = stored.get(id)
       const numbers =
         own?.fresh === undefined
