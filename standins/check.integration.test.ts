@@ -1,15 +1,12 @@
-import { spawn, type ChildProcess } from 'node:child_process'
 import { createSocket } from 'node:dgram'
-import { existsSync } from 'node:fs'
 import { createServer as createPlainServer, type RequestListener } from 'node:http'
 import { createServer as createTlsServer } from 'node:https'
-import { connect as connectTcp, createServer as createTcpServer } from 'node:net'
+import { createServer as createTcpServer } from 'node:net'
 import snmp from 'net-snmp'
 import { afterAll, beforeAll, describe, expect, test } from 'vitest'
 import { type Failure, failureSentence, type StageReport, STAGES } from '#core/sources'
 import { type CheckResult, runCheck } from '#protocols/check'
 import type { Driver } from '#protocols/driver'
-import { reachability } from '#protocols/reachability'
 import { redfish } from '#protocols/redfish'
 import { snmpAgent } from '#protocols/snmp'
 import { freePorts } from '../bin/setup/postgres.mjs'
@@ -19,6 +16,7 @@ import { SimUps } from './model/ups.ts'
 import { newAuthority, newServerCertificate, type Pair } from './redfish/authority.ts'
 import { startController } from './redfish/server.ts'
 import { CONTROLLER_ACCOUNT, SERVERS, UPS_COMMUNITY, UPS_USER, UPSES } from './site/index.ts'
+import { openFullPort } from './testing/fullPort.ts'
 import { startUpsAgent } from './ups/agent.ts'
 
 // Every way in which connecting goes wrong, provoked by sockets that really refuse, drop, lie, deny or dribble.
@@ -54,7 +52,6 @@ const at = (port: Port): number => BASE + PORTS[port]
 
 let authority: Pair
 let fingerprint = ''
-let full: ChildProcess
 const closers: (() => unknown)[] = []
 
 const ROOT = { '@odata.id': '/redfish/v1/', Systems: { '@odata.id': '/redfish/v1/Systems' } }
@@ -163,7 +160,7 @@ beforeAll(async () => {
     () => mail.close(),
     () => silent.close(),
   )
-  full = await dropConnections(at('full'))
+  closers.push(await openFullPort(at('full')))
 
   const agent = startUpsAgent({
     ups: new SimUps(UPSES[0]!, now),
@@ -194,31 +191,7 @@ beforeAll(async () => {
     () => bare.close(),
   )
 })
-afterAll(() => {
-  closers.forEach((close) => close())
-  full.kill('SIGKILL')
-})
-
-/** A listener that is stopped with its queue full: the system drops what comes next, as a firewall does. */
-async function dropConnections(port: number): Promise<ChildProcess> {
-  const child = spawn(
-    process.execPath,
-    [
-      '-e',
-      `require('net').createServer().listen({port:${port},host:'127.0.0.1',backlog:1},()=>console.log('up'))`,
-    ],
-    { stdio: ['ignore', 'pipe', 'inherit'] },
-  )
-  await new Promise((resolve) => child.stdout.once('data', resolve))
-  child.kill('SIGSTOP')
-  for (let index = 0; index < 6; index += 1) {
-    const filler = connectTcp({ port, host: '127.0.0.1' })
-    filler.on('error', () => undefined)
-    closers.push(() => filler.destroy())
-  }
-  await new Promise((resolve) => setTimeout(resolve, 300))
-  return child
-}
+afterAll(() => closers.forEach((close) => close()))
 
 const controller = (
   port: Port | { address: string },
@@ -495,77 +468,6 @@ describe('the check stops where it fails, and says why', () => {
     expect(JSON.stringify(result)).not.toContain(CONTROLLER_ACCOUNT.password)
     expect(JSON.stringify(result)).not.toContain(UPS_USER.privPassword)
     expect(Date.now() - began).toBeLessThan(30_000)
-  })
-})
-
-describe('a service is asked whether it is reached', () => {
-  const service = (address: string, authorityPem: string | null = null) => ({
-    driver: reachability,
-    target: { address, settings: { authorityPem }, secret: {} },
-  })
-  const readings = async (subject: ReturnType<typeof service>) => {
-    const outcome = await subject.driver.collect({ target: subject.target, timeoutMs: 1200 })
-    if (outcome.kind === 'failed') throw new Error(failureSentence(outcome.failure))
-    const value = (measure: string) => outcome.found.readings.find((each) => each.measure === measure)?.value
-    return { value, facts: outcome.found.gear[0]!.facts }
-  }
-  test.each([
-    { name: 'TCP', address: () => `tcp://127.0.0.1:${at('mail')}`, reached: 1 },
-    { name: 'HTTP', address: () => `http://127.0.0.1:${at('plain')}/`, reached: 1 },
-    { name: 'TCP, refused', address: () => `tcp://127.0.0.1:${at('nothing')}`, reached: 0 },
-    { name: 'TCP, dropped', address: () => `tcp://127.0.0.1:${at('full')}`, reached: 0 },
-    { name: 'HTTP to a port of TLS', address: () => `http://127.0.0.1:${at('page')}/`, reached: 0 },
-    {
-      name: 'HTTPS with a certificate that is not trusted',
-      address: () => `https://127.0.0.1:${at('page')}/`,
-      reached: 0,
-    },
-    {
-      name: 'HTTPS with status 404',
-      address: () => `https://127.0.0.1:${at('noService')}/x`,
-      reached: 0,
-      trusts: true,
-    },
-  ])('$name', async ({ address, reached, trusts }) => {
-    const { value, facts } = await readings(
-      service(address(), trusts === true ? authority.certificatePem : null),
-    )
-    expect(value('net.reachable')).toBe(reached)
-    if (reached === 1) expect(value('net.response_time')).toBeGreaterThan(0)
-    else {
-      expect(value('net.response_time')).toBeNull()
-      expect(facts['why']).toMatch(/127\.0\.0\.1/)
-    }
-  })
-  test('HTTP to a port of another protocol, with what that says', async () => {
-    const { facts } = await readings(service(`http://127.0.0.1:${at('mail')}/`))
-    expect(facts['why']).toMatch(/something else than HTTP: “220 mail here”/)
-  })
-  test('HTTPS that is trusted, with the days that its certificate has left', async () => {
-    const { value } = await readings(service(`https://127.0.0.1:${at('page')}/`, authority.certificatePem))
-    expect(value('net.reachable')).toBe(1)
-    expect(value('net.certificate.days_left')).toBeGreaterThan(700)
-  })
-  test.skipIf(!existsSync('/usr/bin/ping'))('ICMP echo', async () => {
-    const { value } = await readings(service('icmp://127.0.0.1'))
-    expect([value('net.reachable'), value('net.loss')]).toEqual([1, 0])
-    expect(value('net.response_time')).toBeGreaterThanOrEqual(0)
-    const result = await check(service('icmp://127.0.0.1'))
-    expect(result.failure).toBeNull()
-    expect(stage(result, 'port')).toMatchObject({ state: 'passed', sent: 'ICMP echo to 127.0.0.1' })
-    // An address that is an option to the program is no option.
-    expect((await check(service('icmp://-f'))).failure?.kind).toMatch(/unknownName/)
-  })
-  test('the staged check of one needs no credential; of TLS asked plainly it says so', async () => {
-    const result = await check(service(`tcp://127.0.0.1:${at('mail')}`))
-    expect(result.failure).toBeNull()
-    expect(stage(result, 'credential').state).toBe('notNeeded')
-    expect(stage(result, 'found').said).toMatch(/^1 service; 2 readings/)
-    const outcome = await reachability.collect({
-      target: service(`http://127.0.0.1:${at('page')}/`).target,
-      timeoutMs: 1200,
-    })
-    expect(outcome.kind === 'found' && outcome.found.gear[0]!.facts['why']).toMatch(/speaks nothing but TLS/)
   })
 })
 
