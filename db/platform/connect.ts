@@ -131,7 +131,6 @@ export function isServerAway(error: unknown): boolean {
   )
 }
 
-/** Rejects when the server does not answer. */
 /** What the clock of the database says; ms since the epoch. */
 export async function databaseClock(db: Db): Promise<number> {
   const { rows } = await sql<{
@@ -140,6 +139,7 @@ export async function databaseClock(db: Db): Promise<number> {
   return rows[0]!.atMs
 }
 
+/** Rejects when the server does not answer. */
 export async function ping(db: Db): Promise<void> {
   await sql`select 1`.execute(db)
 }
