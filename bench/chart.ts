@@ -12,7 +12,7 @@ const MINUTES = 365 * 1440
 const demo = await openDemo()
 const db = connect(openPool(demo.databaseUrl, 2))
 const browser = await chromium.launch({
-  executablePath: '/usr/bin/chromium',
+  executablePath: '/usr/bin/chromium-headless-shell',
   args: ['--no-sandbox', '--disable-gpu'],
 })
 try {

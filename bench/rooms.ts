@@ -15,7 +15,7 @@ const TIMES = 15
 const demo = await openDemo({ RACK_DEMO_DAYS: '3' })
 const db = connect(openPool(demo.databaseUrl, 2))
 const browser = await chromium.launch({
-  executablePath: '/usr/bin/chromium',
+  executablePath: '/usr/bin/chromium-headless-shell',
   args: ['--no-sandbox', '--disable-gpu'],
 })
 try {
