@@ -4,16 +4,27 @@
   /** Whether the library that draws has been read: then a chart need not wait for the words around it. */
   let isRead = false
 
-  /** What is given to a chart is painted at once; so it is with the next frame, as everything else. */
-  function paintedLater(chart: ECharts, give: () => void): void {
-    const painter: { flush?: () => void } = chart.getZr()
-    painter.flush = () => undefined
-    try {
-      give()
-    } finally {
-      // That of its class is there again.
-      delete painter.flush
-    }
+  /** A stretch that is dragged over is told, and drawn when it is given: until then nothing is taken out. */
+  const DRAGGED_OVER = {
+    toolbox: {
+      itemSize: 0,
+      feature: {
+        dataZoom: { yAxisIndex: 'none', filterMode: 'none', icon: { zoom: 'none', back: 'none' } },
+      },
+    },
+  }
+
+  /**
+   * Lays out what is given; it is painted with the next frame, as everything else. The tool by which dragging zooms is taken
+   * in the same step: taken after it, everything would be laid out, and painted, a second time.
+   */
+  function draw(chart: ECharts, given: EChartsCoreOption, isDragged: boolean): void {
+    const option = isDragged ? { ...given, ...DRAGGED_OVER } : given
+    chart.setOption(option, { notMerge: true, lazyUpdate: true })
+    chart.dispatchAction(
+      { type: 'takeGlobalCursor', key: 'dataZoomSelect', dataZoomSelectActive: isDragged },
+      { silent: true },
+    )
   }
 </script>
 
@@ -48,15 +59,17 @@
   let node = $state<HTMLElement | null>(null)
   let chart = $state.raw<ECharts | null>(null)
   let themeTurns = $state(0)
-  /** It was given something that is not drawn yet. */
-  let isNew = false
 
   $effect(() => {
     const element = node
     if (element === null) return
     let made: ECharts | null = null
     let isGone = false
-    const fit = new ResizeObserver(() => made?.resize())
+    // It is asked once at the beginning, too, when everything fits.
+    const fit = new ResizeObserver(() => {
+      if (made?.getWidth() !== element.clientWidth || made.getHeight() !== element.clientHeight)
+        made?.resize()
+    })
     // The words are painted first; the library that draws takes as long to be read as they do.
     const painted = new Promise((resolve) => {
       if (isRead) setTimeout(resolve)
@@ -79,17 +92,6 @@
           if (startValue !== undefined && endValue !== undefined)
             zoom(Math.round(startValue), Math.round(endValue))
         })
-      const drawn = made
-      drawn.on('rendered', () => {
-        if (zoom === undefined || !isNew) return
-        isNew = false
-        // Dragging over the chart zooms, without a tool to be chosen first.
-        drawn.dispatchAction({
-          type: 'takeGlobalCursor',
-          key: 'dataZoomSelect',
-          dataZoomSelectActive: true,
-        })
-      })
       fit.observe(element)
       chart = made
       onready?.(made)
@@ -110,10 +112,7 @@
     if (canvas === null) return
     const given = option()
     // The page and its layout, what is where in the chart, and its painting are a task each, none of them long.
-    const turn = setTimeout(() => {
-      isNew = true
-      paintedLater(canvas, () => canvas.setOption(given, { notMerge: true }))
-    })
+    const turn = setTimeout(() => draw(canvas, given, zoom !== undefined))
     return () => clearTimeout(turn)
   })
   $effect(() => {

@@ -111,11 +111,6 @@ export function timeChartOption(shown: Shown): EChartsCoreOption {
     // The crosshair has a layer of its own: the curves are not drawn anew for each step of the pointer. Said here, for of what
     // is said under the tooltip only some is taken.
     axisPointer: { zlevel: 1, triggerEmphasis: false },
-    toolbox: {
-      show: true,
-      itemSize: 0,
-      feature: { dataZoom: { yAxisIndex: 'none', icon: { zoom: 'none', back: 'none' } } },
-    },
     series: [
       ...chart.curves.map((curve, index) => ({
         type: 'line',
