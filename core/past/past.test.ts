@@ -9,6 +9,7 @@ import {
   findPicks,
   isPicked,
   longestBeyond,
+  namesApart,
   type Pick,
   pickOf,
   pickWords,
@@ -228,6 +229,17 @@ test('statistics of what was computed weigh each column alike; 95 of 100 columns
   expect(of).toMatchObject({ last: 100, min: 0, mean: 50, max: 100, p95: 95, p99: 99 })
   expect(of.beyond).toBeCloseTo(10 / 101)
   expect(statisticsOfRow(row(NaN), null).mean).toBeNull()
+})
+
+test('a name that stands for several measures says which; another stays as it is', () => {
+  expect(
+    namesApart([
+      { name: 'petrel-03', measure: 'system.cpu.utilization' },
+      { name: 'petrel-03', measure: 'system.memory.utilization' },
+      { name: 'petrel-04', measure: 'system.cpu.utilization' },
+      { name: 'petrel-04', measure: 'system.cpu.utilization' },
+    ]),
+  ).toEqual(['petrel-03 · Processor use', 'petrel-03 · Memory use', 'petrel-04', 'petrel-04'])
 })
 
 test('the longest stretch beyond a line ends where nothing was heard', () => {

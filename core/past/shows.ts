@@ -31,6 +31,17 @@ export function sayShown({ measure, suffix, isPlain, isDifference }: Shows, valu
   return `${amount}${suffix}`
 }
 
+/** Names of curves, in their order: one that stands for curves of several measures is followed by which it is. */
+export function namesApart(
+  curves: readonly { readonly name: string; readonly measure: MeasureKey }[],
+): string[] {
+  const measures = new Map<string, Set<MeasureKey>>()
+  for (const { name, measure } of curves) measures.set(name, (measures.get(name) ?? new Set()).add(measure))
+  return curves.map(({ name, measure }) =>
+    measures.get(name)!.size > 1 ? `${name} · ${measureOf(measure).label}` : name,
+  )
+}
+
 interface Told extends CurveStatistics {
   readonly name: string
   readonly shows: Shows

@@ -7,6 +7,7 @@ import {
   isEarlier,
   isPicked,
   type LineAcross,
+  namesApart,
   NO_STATISTICS,
   pastSentence,
   type Pick,
@@ -105,10 +106,11 @@ export async function loadPast(present: Present, url: URL, columns = HEAT_COLUMN
   const isMany = total > MOST_CURVES || ['heat', 'band'].includes(url.searchParams.get('v') ?? '')
   const raster = rasterOf(window, isMany && isPlain ? columns : CURVE_COLUMNS, 2 * slowest)
   const read = isMany || !isPlain ? await rasters(present.db, seriesOf(members), raster) : null
-  const wanted =
+  const wanted = toldApart(
     read === null
       ? members.flatMap(eachOf)
-      : combined(members, { rows: read.rows, raster, names: await namesIn(present) })
+      : combined(members, { rows: read.rows, raster, names: await namesIn(present) }),
+  )
   const view = viewIn(url, wanted.length)
   const under = url.searchParams.get('under')
   const given: Given = {
@@ -289,6 +291,11 @@ const byName = (all: readonly SubjectRow[]): SubjectRow[] =>
   [...all].sort(
     (a, b) => words.compare(a.gearName, b.gearName) || words.compare(a.partName ?? '', b.partName ?? ''),
   )
+
+function toldApart(curves: readonly Wanted[]): Wanted[] {
+  const names = namesApart(curves)
+  return curves.map((each, index) => ({ ...each, name: names[index]! }))
+}
 
 const eachOf = ({ series }: Member): Wanted[] =>
   series.map((subject) => ({
