@@ -2,6 +2,7 @@
 import { createServer } from 'node:http'
 import { join } from 'node:path'
 import { pathToFileURL } from 'node:url'
+import { constants } from 'node:zlib'
 import compression from 'compression'
 import { holdBody } from './bodies.mjs'
 import { HOME } from './packages.mjs'
@@ -15,10 +16,14 @@ const { handler } = await import(pathToFileURL(join(HOME, 'build', 'handler.js')
 
 const isBehindTls =
   process.env['RACK_BEHIND_TLS'] === 'yes' || /(^|[\s,])https:/.test(process.env['RACK_ORIGIN'] ?? '')
-/** Pages and their data go out packed; what is streamed does not, nor the answer to a form: it may hold a secret. */
+/**
+ * Pages and their data go out packed; what is streamed does not, nor the answer to a form: it may hold a secret. Packed
+ * lightly: a page of 167 kB is 22 kB after 2 ms, and after 9 ms would be 19 kB.
+ */
 const pack = compression({
   threshold: 2048,
-  level: 5,
+  level: 1,
+  brotli: { params: { [constants.BROTLI_PARAM_QUALITY]: 1 } },
   filter: ({ method }, response) =>
     method === 'GET' && /^(text\/html|application\/json)\b/.test(String(response.getHeader('content-type'))),
 })
@@ -28,7 +33,7 @@ const server = createServer(
     // Balancers ask by HTTP/1.0 whether it is well, and name no host.
     request.headers.host ??= 'localhost'
     request.headers['x-rack-scheme'] = isBehindTls ? 'https' : 'http'
-    if (request.method !== 'GET' && request.method !== 'HEAD' && !holdBody(request)) {
+    if (request.method !== 'GET' && request.method !== 'HEAD' && !holdBody(request, response)) {
       response.writeHead(503, { 'content-type': 'application/json', 'retry-after': '5', connection: 'close' })
       response.end(JSON.stringify({ message: 'Too much is being sent at once. Try again in a few seconds.' }))
       return

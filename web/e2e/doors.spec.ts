@@ -115,3 +115,26 @@ test('bodies that never end are few, and in the way of nobody', async ({ page })
   expect(await saved.json(), 'a form is saved all the same').toMatchObject({ type: 'success', status: 200 })
   for (const socket of open) socket.destroy()
 })
+
+test('who may not send a file is answered, and not waited for', async () => {
+  const { hostname, port, host, origin } = new URL(addressOf())
+  const said: string[] = []
+  let cut = 0
+  for (let count = 0; count < 60; count += 1) {
+    const socket = connect(Number(port), hostname)
+    socket.on('error', () => undefined)
+    socket.once('data', (data) => said.push(String(data).slice(9, 12)))
+    socket.write(
+      `POST /rooms?/importPlan HTTP/1.1\r\nhost: ${host}\r\norigin: ${origin}\r\ncontent-type: multipart/form-data; boundary=x\r\ncontent-length: 900000\r\n\r\n`,
+    )
+    const drip = setInterval(() => socket.write(Buffer.alloc(1024, 32)), 250)
+    socket.on('close', () => {
+      cut += 1
+      clearInterval(drip)
+    })
+  }
+  await expect.poll(() => cut).toBe(60)
+  expect(said).toContain('401')
+  // Of too many at once the others are told so.
+  expect(said.filter((each) => !['401', '503'].includes(each))).toEqual([])
+})
