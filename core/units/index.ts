@@ -1,5 +1,5 @@
 export { instantOf, wallClock } from './zone.ts'
-export { timeTicks } from './ticks.ts'
+export { formatTick, timeTicks } from './ticks.ts'
 export { quoted, writeAmount, writeSpan } from './write.ts'
 export { AmountError, parseAmount, parseSpan } from './parse.ts'
 export {

@@ -1,6 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
-import { formatDay, timeTicks, wallClock } from './index.ts'
+import { formatDay, formatTick, timeTicks, wallClock } from './index.ts'
 
 const DAY = 86_400_000
 const ticks = (from: string, to: string, zone = 'UTC', most = 8): string[] =>
@@ -61,4 +61,14 @@ describe('ticks of a time axis', () => {
 
 test('a day is named in its zone', () => {
   expect(formatDay(Date.parse('2026-11-29T23:30:00Z'), 'Europe/Oslo')).toBe('30 Nov')
+})
+
+test('a label is the clock, at midnight the day, and in a span of many days always the day', () => {
+  const label = (at: string, days: number): string => {
+    const toMs = Date.parse('2026-11-30T12:00:00Z')
+    return formatTick(Date.parse(at), { fromMs: toMs - days * DAY, toMs }, 'Europe/Oslo')
+  }
+  expect(label('2026-11-30T05:00:00Z', 1)).toBe('06:00')
+  expect(label('2026-11-29T23:00:00Z', 1)).toBe('30 Nov')
+  expect(label('2026-11-29T05:00:00Z', 30)).toBe('29 Nov')
 })

@@ -1,3 +1,4 @@
+import { formatClock, formatDay } from './time.ts'
 import { instantOf, wallClock } from './zone.ts'
 
 const MINUTE = 60_000
@@ -28,6 +29,19 @@ export function timeTicks(fromMs: number, toMs: number, timeZone: string, most: 
   // An hour that is left out or comes twice brings two walls to one instant, or out of order.
   const instants = new Set(walls.map((wall) => instantOf(wall, timeZone)))
   return [...instants].filter((atMs) => atMs >= fromMs && atMs <= toMs).sort((a, b) => a - b)
+}
+
+/** So long a span is labelled by days alone. */
+const MANY_DAYS = 4 * DAY
+
+/** A label of a time axis: the clock, and a day's name where one begins; days alone where the span is many days long. */
+export function formatTick(
+  atMs: number,
+  span: { readonly fromMs: number; readonly toMs: number },
+  timeZone: string,
+): string {
+  const clock = span.toMs - span.fromMs > MANY_DAYS ? null : formatClock(atMs, timeZone)
+  return clock === null || clock === '00:00' ? formatDay(atMs, timeZone) : clock
 }
 
 /** An hour more on each side: what comes twice when clocks go back is within the span at one of its times. */

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { formatMoment } from '#core/units'
+  import { formatMoment, formatTick, timeTicks } from '#core/units'
 
   /** Rows of many things over columns of time, each cell as dark as its mean. */
   let {
@@ -33,6 +33,7 @@
     point: (key: string | null) => void
   } = $props()
 
+  const MOST_TICKS = 8
   /** Rows are as high as there is room for; names stand where they can be read. */
   const rowPx = $derived(Math.max(3, Math.min(18, Math.floor(520 / Math.max(1, rows.length)))))
   const hasNames = $derived(rowPx >= 12)
@@ -99,12 +100,14 @@
       }
     })
     pen.fillStyle = token('--ink-3')
-    for (const share of [0, 0.25, 0.5, 0.75, 1]) {
-      const words = formatMoment(raster.fromMs + share * raster.columns * raster.stepMs, nowMs, timeZone)
-      pen.textAlign = share === 0 ? 'left' : share === 1 ? 'right' : 'center'
-      pen.fillText(words, left + share * (width - left), rows.length * rowPx + 12)
+    const toMs = raster.fromMs + raster.columns * raster.stepMs
+    for (const atMs of timeTicks(raster.fromMs, toMs, timeZone, MOST_TICKS)) {
+      const words = formatTick(atMs, { fromMs: raster.fromMs, toMs }, timeZone)
+      const x = left + ((atMs - raster.fromMs) / (toMs - raster.fromMs)) * (width - left)
+      const half = pen.measureText(words).width / 2
+      pen.fillRect(Math.round(x), rows.length * rowPx, 1, 4)
+      pen.fillText(words, Math.min(width - 2 * half, Math.max(left, x - half)), rows.length * rowPx + 13)
     }
-    pen.textAlign = 'left'
   }
 
   function shortName(pen: CanvasRenderingContext2D, name: string): string {

@@ -2,7 +2,7 @@ import type { EChartsCoreOption } from 'echarts/core'
 import { ceilingOf, formatReading, type MeasureKey, resolutionOf } from '#core/catalogue'
 import { axisBounds, type Gap } from '#core/readings'
 import type { Severity } from '#core/rules'
-import { formatClock, formatDay, formatInstant, timeTicks, type Unit } from '#core/units'
+import { formatInstant, formatTick, timeTicks, type Unit } from '#core/units'
 
 const COLOURS = ['--s1', '--s2', '--s3', '--s4', '--s5', '--s6']
 /** Of a curve, by its place in the chart. */
@@ -87,7 +87,7 @@ export function timeChartOption(shown: Shown): EChartsCoreOption {
         fontSize: 10,
         hideOverlap: true,
         customValues: ticks,
-        formatter: (atMs: number) => axisTime(atMs, shown),
+        formatter: (atMs: number) => formatTick(atMs, window, shown.timeZone),
       },
       splitLine: { show: false },
     },
@@ -232,13 +232,6 @@ const wordsOf = (value: number, { say, measure }: Drawable): string =>
 function axisValue(value: number, chart: Drawable): string {
   const words = wordsOf(value, chart)
   return chart.unit === 'state' && words === `state ${value}` ? '' : words
-}
-
-/** The clock within a day; a day's name where one begins, and alone where a window is many days long. */
-function axisTime(atMs: number, { window, timeZone }: Shown): string {
-  const isLong = window.toMs - window.fromMs > 4 * 86_400_000
-  const clock = isLong ? null : formatClock(atMs, timeZone)
-  return clock === null || clock === '00:00' ? formatDay(atMs, timeZone) : clock
 }
 
 /** The gaps that have their words: those with room for them, else the longest. */
