@@ -29,33 +29,26 @@ function ranksAt(values: Float64Array, rank: number): { below: number; above: nu
 }
 
 const SAMPLED = 512
+const sample = new Float64Array(SAMPLED)
 let bracket = new Float64Array()
 
 /**
- * Takes two bounds around a rank from a sample, then goes once through the values, counts those below, and selects among
- * the few between (the idea of Floyd and Rivest, "Expected time bounds for selection", CACM 18, 1975).
+ * Takes two bounds around a rank from a sample, counts the values below them, and selects among the few between (the idea of Floyd and Rivest, "Expected time bounds for selection", CACM 18, 1975).
  * @returns `null` when the rank, or the next, lies outside, as it may where values swing in step with the sample
  */
 function ranksInBracket(values: Float64Array, rank: number): { below: number; above: number } | null {
   const count = values.length
-  const sample = Float64Array.from(
-    { length: SAMPLED },
-    (_, index) => values[Math.floor(((index + 0.5) * count) / SAMPLED)]!,
-  ).sort()
+  for (let index = 0; index < SAMPLED; index += 1)
+    sample[index] = values[Math.floor(((index + 0.5) * count) / SAMPLED)]!
+  sample.sort()
   const at = (rank / count) * SAMPLED
   // Three standard errors of a rank in the sample, and two more for small ratios.
   const reach = 3 * Math.sqrt((at * (SAMPLED - at)) / SAMPLED) + 2
   const from = sample[Math.floor(at - reach)] ?? -Infinity
   const to = sample[Math.ceil(at + reach)] ?? Infinity
   if (bracket.length < count) bracket = new Float64Array(count)
-  let lower = 0
-  let inside = 0
-  for (let index = 0; index < count; index += 1) {
-    const value = values[index]!
-    if (value < from) lower += 1
-    else if (value <= to) bracket[inside++] = value
-  }
-  const own = rank - lower
+  const { below, inside } = keepBetween(values, from, to, bracket)
+  const own = rank - below
   const isLast = rank === count - 1
   if (own < 0 || own + (isLast ? 0 : 1) >= inside) return null
   if (from === to) return { below: from, above: from }
@@ -64,6 +57,26 @@ function ranksInBracket(values: Float64Array, rank: number): { below: number; ab
   let above = Infinity
   for (let index = own + 1; index < inside; index += 1) if (between[index]! < above) above = between[index]!
   return { below: between[own]!, above }
+}
+
+/** Copies the values from one bound to the other, both included. @returns how many, and how many lie below them */
+function keepBetween(
+  values: Float64Array,
+  from: number,
+  to: number,
+  kept: Float64Array,
+): { below: number; inside: number } {
+  let below = 0
+  let inside = 0
+  for (let index = 0; index < values.length; index += 1) {
+    const value = values[index]!
+    if (value < from) below += 1
+    else if (value <= to) {
+      kept[inside] = value
+      inside += 1
+    }
+  }
+  return { below, inside }
 }
 
 /** Moves the value of rank `rank` (from 0) to its place, smaller ones before it, larger ones behind. Hoare's FIND. */
