@@ -182,10 +182,7 @@ async function askYear(
     ),
   ).median
   await client.end()
-  const [exact, sketch] = [
-    await askExact(),
-    await percentiles(db, ids, { ...span, exact: false }),
-  ]
+  const [exact, sketch] = [await askExact(), await percentiles(db, ids, { ...span, exact: false })]
   const worst = Math.max(
     ...ids.map((id) => {
       const truth = exact.bySeries.get(id)![0]!
