@@ -167,7 +167,8 @@ test('the list of gear filters by words, kind and state, and keeps it in the add
 test('the window of time lies in the address, and a link shows the same', async ({ page }) => {
   await page.goto('/gear/2?w=24h')
   await expect(page.getByRole('heading', { name: 'Last 24 hours' })).toBeVisible()
-  const canvas = page.getByTestId('chart').first().locator('canvas')
+  // The crosshair has a canvas of its own above that of the curves.
+  const canvas = page.getByTestId('chart').first().locator('canvas').first()
   const drag = async (from: number, to: number): Promise<void> => {
     // What is called out stands above and may push it out of sight.
     await canvas.evaluate((element) => element.scrollIntoView({ block: 'center' }))
