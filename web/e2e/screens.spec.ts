@@ -169,28 +169,19 @@ test('the window of time lies in the address, and a link shows the same', async 
   await expect(page.getByRole('heading', { name: 'Last 24 hours' })).toBeVisible()
   // The crosshair has a canvas of its own above that of the curves.
   const canvas = page.getByTestId('chart').first().locator('canvas').first()
-  const drag = async (from: number, to: number): Promise<void> => {
-    // What is called out stands above and may push it out of sight.
-    await canvas.evaluate((element) => element.scrollIntoView({ block: 'center' }))
-    const box = (await canvas.boundingBox())!
-    await page.mouse.move(box.x + box.width * from, box.y + 60)
-    await page.mouse.down()
-    await page.mouse.move(box.x + box.width * to, box.y + 80, { steps: 8 })
-    await page.mouse.up()
-  }
-  const hours = (): number => {
-    const asked = new URL(page.url()).searchParams
-    return (Number(asked.get('to')) - Number(asked.get('from'))) / 3_600_000
-  }
-  await drag(0.5, 0.7)
+  // What is called out stands above and may push it out of sight.
+  await canvas.evaluate((element) => element.scrollIntoView({ block: 'center' }))
+  const box = (await canvas.boundingBox())!
+  await page.mouse.move(box.x + box.width * 0.5, box.y + 60)
+  await page.mouse.down()
+  await page.mouse.move(box.x + box.width * 0.7, box.y + 80, { steps: 8 })
+  await page.mouse.up()
   await expect(page).toHaveURL(/from=\d+&to=\d+|to=\d+&from=\d+/)
   await expect(page.getByRole('heading', { name: 'Zoomed' })).toBeVisible()
-  expect(hours()).toBeGreaterThan(3.5)
-  expect(hours()).toBeLessThan(7)
-  // Drawn anew it is dragged over again.
-  await drag(0.4, 0.6)
-  await expect.poll(hours).toBeLessThan(1.6)
-  expect(hours()).toBeGreaterThan(0.6)
+  const url = new URL(page.url())
+  const hours = (Number(url.searchParams.get('to')) - Number(url.searchParams.get('from'))) / 3_600_000
+  expect(hours).toBeGreaterThan(3.5)
+  expect(hours).toBeLessThan(7)
 })
 
 test('the same box is one gear with two sources', async ({ page }) => {
