@@ -1,7 +1,7 @@
 import { once } from 'node:events'
 import { createServer, type IncomingMessage } from 'node:http'
 import { type AddressInfo, connect, type Socket } from 'node:net'
-import { afterEach, expect, test } from 'vitest'
+import { afterAll, afterEach, expect, test } from 'vitest'
 import { holdBody } from './bodies.mjs'
 
 const sockets: Socket[] = []
@@ -25,6 +25,8 @@ afterEach(() => {
   drips.splice(0).forEach(clearInterval)
   sockets.splice(0).forEach((socket) => socket.destroy())
 })
+
+afterAll(() => server.close())
 
 interface Sent {
   /** The status, when it was answered. */

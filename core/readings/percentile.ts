@@ -33,7 +33,8 @@ const sample = new Float64Array(SAMPLED)
 let bracket = new Float64Array()
 
 /**
- * Takes two bounds around a rank from a sample, counts the values below them, and selects among the few between (the idea of Floyd and Rivest, "Expected time bounds for selection", CACM 18, 1975).
+ * Takes two bounds around a rank from a sample, counts the values below them, and selects among the few between (the idea
+ * of Floyd and Rivest, "Expected time bounds for selection", CACM 18, 1975).
  * @returns `null` when the rank, or the next, lies outside, as it may where values swing in step with the sample
  */
 function ranksInBracket(values: Float64Array, rank: number): { below: number; above: number } | null {
