@@ -164,24 +164,49 @@ test('the list of gear filters by words, kind and state, and keeps it in the add
   await expect(page.locator('[data-row]').filter({ hasText: 'gannet-01' })).toBeVisible()
 })
 
-test('the window of time lies in the address, and a link shows the same', async ({ page }) => {
-  await page.goto('/gear/2?w=24h')
-  await expect(page.getByRole('heading', { name: 'Last 24 hours' })).toBeVisible()
+/** The curves are laid out after the words, and painted with the next frame. */
+async function drawn(page: Page): Promise<void> {
+  await page.evaluate(
+    () =>
+      new Promise((painted) => {
+        setTimeout(() => requestAnimationFrame(() => requestAnimationFrame(painted)))
+      }),
+  )
+}
+
+/** Drags over a part of the curves, from and to a share of their width, and says how many hours the address then holds. */
+async function dragOver(page: Page, from: number, to: number): Promise<number> {
+  const before = page.url()
   // The crosshair has a canvas of its own above that of the curves.
   const canvas = page.getByTestId('chart').first().locator('canvas').first()
   // What is called out stands above and may push it out of sight.
   await canvas.evaluate((element) => element.scrollIntoView({ block: 'center' }))
   const box = (await canvas.boundingBox())!
-  await page.mouse.move(box.x + box.width * 0.5, box.y + 60)
+  await page.mouse.move(box.x + box.width * from, box.y + 60)
   await page.mouse.down()
-  await page.mouse.move(box.x + box.width * 0.7, box.y + 80, { steps: 8 })
+  await page.mouse.move(box.x + (box.width * (from + to)) / 2, box.y + 70, { steps: 4 })
+  // What would have the curves drawn anew, now or at any moment, does not take the stretch out of the hand.
+  await page.evaluate(() => dispatchEvent(new Event('rack:theme')))
+  await drawn(page)
+  await page.mouse.move(box.x + box.width * to, box.y + 80, { steps: 4 })
   await page.mouse.up()
+  await expect(page).not.toHaveURL(before)
   await expect(page).toHaveURL(/from=\d+&to=\d+|to=\d+&from=\d+/)
   await expect(page.getByRole('heading', { name: 'Zoomed' })).toBeVisible()
-  const url = new URL(page.url())
-  const hours = (Number(url.searchParams.get('to')) - Number(url.searchParams.get('from'))) / 3_600_000
+  await drawn(page)
+  const asked = new URL(page.url()).searchParams
+  return (Number(asked.get('to')) - Number(asked.get('from'))) / 3_600_000
+}
+
+test('the window of time lies in the address, and a link shows the same', async ({ page }) => {
+  await page.goto('/gear/2?w=24h')
+  await expect(page.getByRole('heading', { name: 'Last 24 hours' })).toBeVisible()
+  const hours = await dragOver(page, 0.5, 0.7)
   expect(hours).toBeGreaterThan(3.5)
   expect(hours).toBeLessThan(7)
+  const fewer = await dragOver(page, 0.4, 0.6)
+  expect(fewer).toBeGreaterThan(0.5)
+  expect(fewer).toBeLessThan(1.6)
 })
 
 test('the same box is one gear with two sources', async ({ page }) => {

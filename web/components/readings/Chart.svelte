@@ -59,6 +59,24 @@
   let node = $state<HTMLElement | null>(null)
   let chart = $state.raw<ECharts | null>(null)
   let themeTurns = $state(0)
+  /** While a pointer is pressed in the chart, drawing anew would take the stretch that is being dragged over. */
+  let isHeld = false
+  let drawWhenLetGo: (() => void) | null = null
+
+  function hold(): void {
+    isHeld = true
+  }
+
+  function letGo(): void {
+    if (!isHeld) return
+    isHeld = false
+    // What was dragged over is told first, by whoever hears the same event.
+    setTimeout(() => {
+      if (isHeld) return
+      drawWhenLetGo?.()
+      drawWhenLetGo = null
+    })
+  }
 
   $effect(() => {
     const element = node
@@ -112,8 +130,15 @@
     if (canvas === null) return
     const given = option()
     // The page and its layout, what is where in the chart, and its painting are a task each, none of them long.
-    const turn = setTimeout(() => draw(canvas, given, zoom !== undefined))
-    return () => clearTimeout(turn)
+    const step = (): void => draw(canvas, given, zoom !== undefined)
+    const turn = setTimeout(() => {
+      if (isHeld) drawWhenLetGo = step
+      else step()
+    })
+    return () => {
+      clearTimeout(turn)
+      drawWhenLetGo = null
+    }
   })
   $effect(() => {
     if (lit === null) return
@@ -125,4 +150,13 @@
   })
 </script>
 
-<div bind:this={node} class={['w-full', looks]} role="img" aria-label={spoken} data-testid={testid}></div>
+<svelte:window onpointerup={letGo} onpointercancel={letGo} onblur={letGo} />
+
+<div
+  bind:this={node}
+  class={['w-full', looks]}
+  role="img"
+  aria-label={spoken}
+  data-testid={testid}
+  onpointerdown={hold}
+></div>
