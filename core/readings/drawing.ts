@@ -11,25 +11,32 @@ export function reduceForDrawing(curve: Curve, pixels: number): Curve {
   if (count <= pixels * 2 || pixels < 1) return curve
   const from = times[0]!
   const widthMs = (times[count - 1]! - from) / pixels || 1
-  const keep: number[] = []
+  const keep = new Uint32Array(2 * pixels + 2)
+  let kept = 0
   for (let start = 0; start < count;) {
     const pixel = Math.min(pixels - 1, Math.floor((times[start]! - from) / widthMs))
     const next = pixel === pixels - 1 ? Infinity : pixel + 1
-    let [low, high, end] = [start, start, start]
+    let low = start
+    let high = start
+    let end = start
     for (; end < count && (times[end]! - from) / widthMs < next; end += 1) {
       if (values[end]! < values[low]!) low = end
       if (values[end]! > values[high]!) high = end
     }
-    const chosen = new Set([low, high])
-    if (start === 0) chosen.add(0)
-    if (end === count) chosen.add(count - 1)
-    keep.push(...[...chosen].sort((one, other) => one - other))
+    const one = Math.min(low, high)
+    const other = Math.max(low, high)
+    if (start === 0 && one > 0) keep[kept++] = 0
+    keep[kept++] = one
+    if (other > one) keep[kept++] = other
+    if (end === count && other < count - 1) keep[kept++] = count - 1
     start = end
   }
-  return {
-    times: Float64Array.from(keep, (index) => times[index]!),
-    values: Float64Array.from(keep, (index) => values[index]!),
+  const reduced = { times: new Float64Array(kept), values: new Float64Array(kept) }
+  for (let at = 0; at < kept; at += 1) {
+    reduced.times[at] = times[keep[at]!]!
+    reduced.values[at] = values[keep[at]!]!
   }
+  return reduced
 }
 
 /**
@@ -101,7 +108,9 @@ function isUnusual(times: ArrayLike<number>, index: number, step: number): boole
   const last = Math.min(times.length - 1, index + AROUND)
   const count = last - first + 1
   if (count <= AROUND) return true
-  let shorter = 0
-  for (let at = first; at <= last; at += 1) if (step > USUAL * (times[at]! - times[at - 1]!)) shorter += 1
-  return shorter > count >> 1
+  // As soon as half of them are not below, the rest need not be looked at.
+  let others = count - (count >> 1)
+  for (let at = first; at <= last && others > 0; at += 1)
+    if (step <= USUAL * (times[at]! - times[at - 1]!)) others -= 1
+  return others > 0
 }

@@ -1,5 +1,5 @@
 <script lang="ts" generics="Row">
-  import { createVirtualizer } from '@tanstack/svelte-virtual'
+  import { createVirtualizer, elementScroll } from '@tanstack/svelte-virtual'
   import { DropdownMenu } from 'bits-ui'
   import { type Snippet, untrack } from 'svelte'
   import { saveAs } from '$lib/client/pictures'
@@ -77,6 +77,19 @@
     estimateSize: () => untrack(() => rowPx),
     overscan: 12,
     initialRect: { width: 1000, height: 640 },
+    // How high its window is, is said by the layout that comes anyway; asked for now, one would be made for it alone.
+    observeElementRect: ({ scrollElement }, tell) => {
+      if (scrollElement === null) return undefined
+      const observer = new ResizeObserver(() =>
+        tell({ width: scrollElement.offsetWidth, height: scrollElement.offsetHeight }),
+      )
+      observer.observe(scrollElement)
+      return () => observer.disconnect()
+    },
+    // What is new stands at its top already.
+    scrollToFn: (offset, options, instance) => {
+      if (offset !== 0) elementScroll(offset, options, instance)
+    },
   })
   $effect(() => {
     const count = rows.length
