@@ -95,7 +95,8 @@ export function findGaps(times: ArrayLike<number>, longestMs: number, untilMs: n
       gaps.push({ fromMs: times[index - 1]!, toMs: times[index]! })
   }
   const last = times.length > 0 ? times[times.length - 1]! : null
-  if (last !== null && untilMs - last > longestMs) gaps.push({ fromMs: last, toMs: untilMs })
+  if (last !== null && untilMs - last > longestMs && isUnusual(times, times.length - 1, untilMs - last))
+    gaps.push({ fromMs: last, toMs: untilMs })
   return gaps
 }
 

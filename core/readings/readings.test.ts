@@ -91,6 +91,12 @@ test('where a source was asked less often nothing was missed; a silence within i
   expect(findGaps([...seldom, ...quiet], 30, 3610)).toEqual([{ fromMs: 3390, toMs: 3510 }])
 })
 
+test('a window that ends between two seldom readings has not gone silent; after three times as long it has', () => {
+  const seldom = Array.from({ length: 12 }, (_, index) => index * 300)
+  expect(findGaps(seldom, 180, 3300 + 299)).toEqual([])
+  expect(findGaps(seldom, 180, 3300 + 901)).toEqual([{ fromMs: 3300, toMs: 4201 }])
+})
+
 test('a step is a gap against the median of the nine around it', () => {
   const steps = fc.array(fc.constantFrom(1, 2, 3, 5, 10, 31, 100), { minLength: 1, maxLength: 40 })
   fc.assert(
