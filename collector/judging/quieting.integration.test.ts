@@ -129,7 +129,7 @@ test('what is quiet is recorded and not told; when the quiet is over and it stil
   expect((await alert()).quietId).toBeNull()
   expect(await told()).toEqual(['opened'])
   expect(
-    (await listQuiets(db, NOW, NOW)).find(({ who, reason }) => who === 'Bo' && reason === 'fans are changed'),
+    (await listQuiets(db, NOW)).find(({ who, reason }) => who === 'Bo' && reason === 'fans are changed'),
   ).toMatchObject({
     endedWhy: 'Its time is over.',
   })

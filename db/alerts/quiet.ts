@@ -18,7 +18,7 @@ import { recordEvent } from './alerts.ts'
 import { type Db, within } from '../platform/connect.ts'
 import { announce } from '../platform/live.ts'
 import { recordChange } from '../platform/record.ts'
-import { readSite } from '../platform/settings.ts'
+import { readSite, type Site } from '../platform/settings.ts'
 import { type GearScope, listGearScopes } from '../rules/subjects.ts'
 import { quietReach } from './quietReach.ts'
 
@@ -43,8 +43,12 @@ export interface QuietRow {
   readonly endedWhy: string | null
 }
 
-/** All that holds or will, and what ended since an instant. */
-export async function listQuiets(db: Db, nowMs: number, endedSinceMs = nowMs): Promise<QuietRow[]> {
+/** All that holds or will, and what ended since an instant. @param known the site, where it was read already */
+export async function listQuiets(
+  db: Db,
+  nowMs: number,
+  { endedSinceMs = nowMs, site: known }: { readonly endedSinceMs?: number; readonly site?: Site } = {},
+): Promise<QuietRow[]> {
   const [rows, site] = await Promise.all([
     db
       .selectFrom('quiet')
@@ -52,7 +56,7 @@ export async function listQuiets(db: Db, nowMs: number, endedSinceMs = nowMs): P
       .where((eb) => eb.or([eb('endedAt', 'is', null), eb('endedAt', '>=', new Date(endedSinceMs))]))
       .orderBy('id')
       .execute(),
-    readSite(db),
+    known ?? readSite(db),
   ])
   return rows.map((row) => {
     const first = { fromMs: row.startsAt.getTime(), toMs: row.endsAt?.getTime() ?? null }

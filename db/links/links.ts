@@ -168,11 +168,7 @@ export interface LinkAndEnds extends LinkRow {
 
 type Snippet = ReturnType<typeof sql>
 
-const selectLinks = (more: {
-  readonly columns: Snippet
-  readonly joined: Snippet
-  readonly where: Snippet
-}) => sql`
+const selectLinks = (more: { readonly columns: Snippet; readonly joined: Snippet }) => sql`
   select distinct on (link.kind, from_gear_id, to_gear_id, from_part_id, to_part_id)
     link.id, link.kind, from_gear_id as "fromGearId", to_gear_id as "toGearId",
     from_part_id as "fromPartId", to_part_id as "toPartId",
@@ -180,24 +176,29 @@ const selectLinks = (more: {
   from link
   left join part a on a.id = from_part_id left join part b on b.id = to_part_id
   left join source on source.id = link.source_id${more.joined}
-  where ${more.where}
   order by link.kind, from_gear_id, to_gear_id, from_part_id, to_part_id, link.id`
 
 /** All links, each once however many sources tell of it. */
 export async function listAllLinks(db: Db): Promise<LinkRow[]> {
-  const found = selectLinks({ columns: sql``, joined: sql``, where: sql`true` })
+  const found = selectLinks({ columns: sql``, joined: sql`` })
   return (await sql<LinkRow>`${found}`.execute(db.withoutPlugins())).rows
 }
 
-/** The same of some gear, which stands at either end, with the gear at both. */
-export async function listLinksOf(db: Db, gearIds: readonly number[]): Promise<LinkAndEnds[]> {
-  const ids = sql`${[...gearIds]}::int[]`
+/** The same with the gear at both ends, by the gear at either. */
+export async function linksByGear(db: Db): Promise<Map<number, LinkAndEnds[]>> {
   const found = selectLinks({
     columns: sql`, one.name as "fromName", one.kind as "fromKind", other.name as "toName", other.kind as "toKind"`,
     joined: sql` join gear one on one.id = from_gear_id join gear other on other.id = to_gear_id`,
-    where: sql`(from_gear_id = any(${ids}) or to_gear_id = any(${ids}))`,
   })
-  return (await sql<LinkAndEnds>`${found}`.execute(db.withoutPlugins())).rows
+  const { rows } = await sql<LinkAndEnds>`${found}`.execute(db.withoutPlugins())
+  const byGear = new Map<number, LinkAndEnds[]>()
+  for (const link of rows)
+    for (const end of [link.fromGearId, link.toGearId]) {
+      const known = byGear.get(end)
+      if (known === undefined) byGear.set(end, [link])
+      else known.push(link)
+    }
+  return byGear
 }
 
 /** Which gear is linked with which, each pair of a kind once, and nothing else of it. */

@@ -1,5 +1,6 @@
 export * from './connect.ts'
 export * from './demoProgress.ts'
+export * from './keptLists.ts'
 export * from './live.ts'
 export * from './migrate.ts'
 export * from './schema.ts'

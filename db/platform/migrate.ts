@@ -35,6 +35,7 @@ import * as temperatures from '../migrations/031-temperatures.ts'
 import * as graveTexts from '../migrations/032-grave-texts.ts'
 import * as foundFirst from '../migrations/033-found-first.ts'
 import * as batteries from '../migrations/034-batteries.ts'
+import * as keptLists from '../migrations/035-kept-lists.ts'
 import type { Database } from './schema.ts'
 
 const migrations = {
@@ -72,6 +73,7 @@ const migrations = {
   '032-grave-texts': graveTexts,
   '033-found-first': foundFirst,
   '034-batteries': batteries,
+  '035-kept-lists': keptLists,
 }
 
 export type MigrationName = keyof typeof migrations

@@ -54,11 +54,8 @@ export interface StandingRow {
   readonly face: Face | null
 }
 
-/** What stands in racks and on floors, of one room or of all; by name. */
-export const listStanding = (
-  db: Db,
-  { roomId = null, ids }: { readonly roomId?: number | null; readonly ids?: readonly number[] } = {},
-): Promise<StandingRow[]> =>
+/** What stands in racks and on floors, by name. @param ids only these, when given */
+export const listStanding = (db: Db, ids?: readonly number[]): Promise<StandingRow[]> =>
   db
     .selectFrom('gear')
     .leftJoin('rack', 'rack.id', 'gear.rackId')
@@ -74,10 +71,7 @@ export const listStanding = (
       (eb) => eb.fn.coalesce('rack.roomId', 'floorPlace.roomId').as('roomId'),
     ])
     .where('gear.mergedInto', 'is', null)
-    .where((eb) => {
-      const room = eb.fn.coalesce('rack.roomId', 'floorPlace.roomId')
-      return roomId === null ? eb(room, 'is not', null) : eb(room, '=', roomId)
-    })
+    .where((eb) => eb(eb.fn.coalesce('rack.roomId', 'floorPlace.roomId'), 'is not', null))
     .where(sql<boolean>`${ids === undefined} or gear.id = any(${[...(ids ?? [])]}::int[])`)
     .orderBy('gear.name')
     .$narrowType<{ roomId: number }>()

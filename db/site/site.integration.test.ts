@@ -210,7 +210,7 @@ describe('places', () => {
     await placeGearInRack(db, d!, { rackId, unit: 20, heightUnits: 1, face: 'both' })
     expect(await listTakenUnits(db, [b!]), 'a strip takes none').toEqual(new Map([[rackId, [20, 1, 10, 2]]]))
     expect((await listTakenUnits(db, [])).get(rackId), 'in pairs').toEqual([20, 1, 10, 2, 10, 2])
-    expect((await listStanding(db, { ids: [b!, c!] })).map(({ name }) => name)).toEqual(['b', 'c'])
+    expect((await listStanding(db, [b!, c!])).map(({ name }) => name)).toEqual(['b', 'c'])
   })
   test('from a rack to the floor and back is one place at a time', async () => {
     const all = await source('all')

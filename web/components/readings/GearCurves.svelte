@@ -3,7 +3,7 @@
   import Link from '../ui/Link.svelte'
   import Panel from '../ui/Panel.svelte'
   import Button from '../ui/Button.svelte'
-  import Checkbox from '../ui/Checkbox.svelte'
+  import Tick from '../ui/Tick.svelte'
   import { untrack } from 'svelte'
   import { page } from '$app/state'
   import { DEFAULT_WINDOW, WINDOWS } from '#core/readings'
@@ -99,9 +99,9 @@
           <legend class="float-left mb-0.5 w-full font-[640]">{group.name}</legend>
           {#each group.readings as reading (reading.seriesId)}
             <label class="text-ink-2 clear-both flex cursor-pointer items-center gap-1.5 text-xs">
-              <Checkbox
-                class="accent-accent size-3"
-                defaultChecked={view.picked.includes(reading.seriesId)}
+              <Tick
+                class="size-3"
+                checked={view.picked.includes(reading.seriesId)}
                 onchange={() => toggle(reading.seriesId)}
               />
               <span class="min-w-0 grow truncate">{reading.label}</span>

@@ -5,6 +5,7 @@
   import { saveAs } from '$lib/client/pictures'
   import Button from './Button.svelte'
   import Checkbox from './Checkbox.svelte'
+  import Tick from './Tick.svelte'
   import { type Column, nextSort, type Sort, sortRows } from './dataTable'
   import { FIELD, ITEM, MENU } from './looks'
 
@@ -219,9 +220,9 @@
           >
             {#if selected !== undefined}
               <span role="cell" class="relative z-10 w-5 shrink-0"
-                ><Checkbox
+                ><Tick
                   aria-label="Select {String(shown[0]?.value(row) ?? '')}"
-                  defaultChecked={selected.has(idOf(row))}
+                  checked={selected.has(idOf(row))}
                   onchange={() => (selected = toggled(idOf(row)))}
                 /></span
               >

@@ -143,7 +143,7 @@ export async function loadAlert(present: Present, id: number) {
       followOnsOf(db, [id]),
       alertsByIds(db, alert.causeId === null ? [] : [alert.causeId]),
       present.rules(),
-      alert.quietId === null ? [] : listQuiets(db, nowMs, 0),
+      alert.quietId === null ? [] : listQuiets(db, nowMs, { endedSinceMs: 0 }),
       alert.seriesId === null || alert.gearId === null
         ? []
         : loadCharts(present, alert.gearId, [alert.seriesId], { window, pixels: 900 }),

@@ -28,7 +28,7 @@ const MONTH_MS = 30 * 86_400_000
 
 /** What is quiet now, what will be, and what was within a month. */
 export async function loadQuiets(db: Db, nowMs: number) {
-  const quiets = await listQuiets(db, nowMs, nowMs - MONTH_MS)
+  const quiets = await listQuiets(db, nowMs, { endedSinceMs: nowMs - MONTH_MS })
   const wheres = quiets.map(({ scope }) => scope.where)
   const [names, rows] = await Promise.all([placeNames(db, wheres), listQuietAlerts(db)])
   return quiets.map((quiet) => ({

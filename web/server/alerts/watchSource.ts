@@ -27,10 +27,12 @@ export const openAlerts: WatchSource = {
     )
     const standing = loud.filter((alert) => !(isRecovering(alert, openIds) && over.has(alert.causeId ?? -1)))
     const recovering = loud.length - standing.length
-    const rows = await alertRows(present, standing, window)
-    const folded = standing.length - rows.length
     const quiet = alerts.length - loud.length
-    const offIds = quiet === 0 ? new Set<number>() : await expectedOff(present)
+    const [rows, offIds] = await Promise.all([
+      alertRows(present, standing, window),
+      quiet === 0 ? new Set<number>() : expectedOff(present),
+    ])
+    const folded = standing.length - rows.length
     const quietCritical = alerts.filter(
       ({ quietId, severity, causeId }) =>
         quietId !== null && severity === 'critical' && causeId === null && !offIds.has(quietId),

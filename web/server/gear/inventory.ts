@@ -91,10 +91,10 @@ export async function loadInventory(db: Db, most?: number): Promise<InventoryRow
 }
 
 export async function inventoryOf(
-  { db, tagRules }: Pick<Present, 'db' | 'tagRules'>,
+  { db, ownFields, tagRules }: Pick<Present, 'db' | 'ownFields' | 'tagRules'>,
   gear: GearRow,
 ): Promise<InventoryRow> {
-  const [feeds, fields, rules] = await Promise.all([listFeeds(db, gear.id), listOwnFields(db), tagRules()])
+  const [feeds, fields, rules] = await Promise.all([listFeeds(db, gear.id), ownFields(), tagRules()])
   return inventoryRow(gear, feeds.get(gear.id), fields, rules)
 }
 

@@ -11,7 +11,7 @@ import {
   withFaults,
 } from '#core/links'
 import type { GearRow, GroupRow } from '#db/gear'
-import { type LinkRow, listAllLinks, listLinksOf, listLiveParts } from '#db/links'
+import { type LinkRow, listAllLinks, listLiveParts } from '#db/links'
 import type { GearScope } from '#db/rules'
 import type { Present } from '../platform/present.ts'
 
@@ -42,27 +42,28 @@ export async function loadPathAround(present: Present, start: Start): Promise<Pa
   return viewOf(graph, [start.id], faults)
 }
 
-/** What is reached from one gear, with its states: asked for step by step, until nothing more is. In the order of a whole site. */
+/** What is reached from one gear, with its states: looked up step by step, until nothing more is. In the order of a whole site. */
 async function reachedFrom(present: Present, start: Start) {
-  const [states, first] = await Promise.all([present.states(), listLinksOf(present.db, [start.id])])
+  const [states, linksOf] = await Promise.all([present.states(), present.linksByGear()])
   const gear = new Map<number, PathGear>()
   const links = new Map<number, PathLink>()
   const learn = ({ id, name, kind }: Omit<PathGear, 'state'>): void => {
     gear.set(id, { id, name, kind, state: states.get(id) ?? 'well' })
   }
   learn(start)
-  const asked = new Set([start.id])
-  for (let found = first; ;) {
-    for (const { fromName, fromKind, toName, toKind, ...link } of found) {
-      learn({ id: link.fromGearId, name: fromName, kind: fromKind })
-      learn({ id: link.toGearId, name: toName, kind: toKind })
-      links.set(link.id, drawnLink(link))
+  const asked = new Set<number>()
+  for (let open = [start.id]; open.length > 0;) {
+    for (const id of open) {
+      asked.add(id)
+      for (const link of linksOf.get(id) ?? []) {
+        if (links.has(link.id)) continue
+        learn({ id: link.fromGearId, name: link.fromName, kind: link.fromKind })
+        learn({ id: link.toGearId, name: link.toName, kind: link.toKind })
+        links.set(link.id, drawnLink(link))
+      }
     }
     const reached = pathOf({ gear, links: [...links.values()] }, [start.id]).gear
-    const open = [...reached.keys()].filter((id) => !asked.has(id))
-    if (open.length === 0) break
-    open.forEach((id) => asked.add(id))
-    found = await listLinksOf(present.db, open)
+    open = [...reached.keys()].filter((id) => !asked.has(id))
   }
   return {
     gear: [...gear.values()].sort((a, b) => compare(a.name, b.name)),
@@ -75,10 +76,14 @@ async function reachedFrom(present: Present, start: Start) {
 
 const compare = (a: string, b: string): number => (a < b ? -1 : a > b ? 1 : 0)
 
-const drawnLink = ({ fromGearId: fromId, toGearId: toId, ...link }: LinkRow): PathLink => ({
-  ...link,
-  fromId,
-  toId,
+const drawnLink = (link: LinkRow): PathLink => ({
+  kind: link.kind,
+  fromId: link.fromGearId,
+  toId: link.toGearId,
+  fromPart: link.fromPart,
+  toPart: link.toPart,
+  fromPartId: link.fromPartId,
+  toPartId: link.toPartId,
   fault: null,
 })
 

@@ -47,7 +47,7 @@ export async function coursesOf(
   const toMs = Math.min(nowMs, window.toMs)
   const [witnesses, quiets, troubles] = await Promise.all([
     listWitnesses(db, gearIds, Object.keys(DOWN) as MeasureKey[]),
-    listQuiets(db, nowMs, window.fromMs),
+    listQuiets(db, nowMs, { endedSinceMs: window.fromMs }),
     listTroubles(db, gearIds, window),
   ])
   const [curves, clocks] = await Promise.all([

@@ -23,7 +23,6 @@ import type { Unit } from '#core/units'
 import { alertSpans } from '#db/alerts'
 import { drawings, percentiles, rasters } from '#db/readings'
 import { listSubjects, type SubjectRow } from '#db/rules'
-import { listRacks, listRooms } from '#db/site'
 import { listClocks } from '#db/sources'
 import type { Present } from '../platform/present.ts'
 import { windowIn } from '../readings/window.ts'
@@ -163,10 +162,10 @@ export async function loadPast(present: Present, url: URL, columns = HEAT_COLUMN
 
 export type PastView = Awaited<ReturnType<typeof loadPast>>
 
-async function namesIn({ db }: Present) {
+async function namesIn(present: Present) {
   const named = (all: readonly { readonly id: number; readonly name: string }[]) =>
     new Map(all.map(({ id, name }) => [id, name]))
-  const [racks, rooms] = await Promise.all([listRacks(db), listRooms(db)])
+  const [racks, rooms] = await Promise.all([present.racks(), present.rooms()])
   return { racks: named(racks), rooms: named(rooms) }
 }
 

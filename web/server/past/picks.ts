@@ -14,7 +14,6 @@ import {
 } from '#core/past'
 import { listMeasures } from '#db/gear'
 import { listSubjects, type SubjectRow } from '#db/rules'
-import { listRacks, listRooms } from '#db/site'
 import type { Present } from '../platform/present.ts'
 
 interface Place {
@@ -24,10 +23,9 @@ interface Place {
 
 /** Every place that series can be picked from, the widest first. */
 async function placesOf(present: Present): Promise<Findable<Place>[]> {
-  const { db } = present
   const [rooms, racks, groups, scopes] = await Promise.all([
-    listRooms(db),
-    listRacks(db),
+    present.rooms(),
+    present.racks(),
     present.groups(),
     present.scopes(),
   ])

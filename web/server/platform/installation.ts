@@ -1,6 +1,6 @@
 import { join } from 'node:path'
 import { z } from 'zod'
-import { connect, type Db, openPool } from '#db/platform'
+import { connect, type Db, KeptLists, openPool } from '#db/platform'
 import { openKeyFile, type SecretKey } from '#db/sources'
 import { type Doors, doorsFrom } from './doors.ts'
 
@@ -12,6 +12,7 @@ const environment = z.object({
 
 export interface Installation {
   readonly db: Db
+  readonly lists: KeptLists
   readonly pool: ReturnType<typeof openPool>
   readonly databaseUrl: string
   readonly key: SecretKey
@@ -31,6 +32,7 @@ export function installation(): Installation {
   const pool = openPool(RACK_DATABASE_URL)
   opened = {
     db: connect(pool),
+    lists: new KeptLists(),
     pool,
     databaseUrl: RACK_DATABASE_URL,
     key: openKeyFile(join(RACK_DATA, 'secret.key')),

@@ -10,12 +10,14 @@ import {
   listGear,
   listGroups,
   listNamesOfGear,
+  listOwnFields,
   listTagRules,
 } from '#db/gear'
-import { type Db, readSite } from '#db/platform'
+import { type Db, type Kept, type KeptList, KeptLists, readDemoProgress, readSite } from '#db/platform'
 import { type Latest, type LatestReadings, latestReadings } from '#db/readings'
+import { linksByGear } from '#db/links'
 import { type GearScope, listGearScopes, listRules } from '#db/rules'
-import { listRacks } from '#db/site'
+import { listFloorPlaces, listRacks, listRooms, listStanding } from '#db/site'
 import { countSources, listOverdue, type SourceClockRow } from '#db/sources'
 import { installation } from './installation.ts'
 
@@ -24,6 +26,9 @@ export function once<T>(ask: () => Promise<T>): () => Promise<T> {
   let asked: Promise<T> | undefined
   return () => (asked ??= ask())
 }
+
+const namesOfAll = (db: Db) => listNamesOfGear(db)
+const standingEverywhere = (db: Db) => listStanding(db)
 
 /** The newest reading of a series, of those that were asked for. */
 export interface NewestReadings {
@@ -38,23 +43,40 @@ export class Present {
   constructor(
     readonly db: Db,
     readonly nowMs: number,
+    private readonly lists = new KeptLists(),
   ) {}
 
-  readonly site = once(() => readSite(this.db))
+  readonly #looked = once(() => this.lists.look(this.db, this.nowMs))
+  /** What is made of a list that seldom changes: kept from request to request for as long as it stays as it is. */
+  #kept<T>(list: KeptList, ask: (db: Db) => Promise<T>): () => Promise<Kept<T>> {
+    return once(async () => {
+      await this.#looked()
+      return this.lists.take(list, ask, this.db)
+    })
+  }
+
+  readonly site = this.#kept('site', readSite)
+  readonly demoProgress = this.#kept('settings', readDemoProgress)
   readonly sourceCount = once(() => countSources(this.db))
   readonly openAlerts = once(() => listOpenAlerts(this.db))
   /** All gear with everything that a list says of it; where names do, `names` is far cheaper. */
   readonly gear = once(() => listGear(this.db))
-  readonly names = once(() => listNamesOfGear(this.db))
-  readonly gearCount = once(() => countGear(this.db))
-  readonly groups = once(() => listGroups(this.db))
-  readonly tagRules = once(() => listTagRules(this.db))
-  readonly rules = once(() => listRules(this.db))
+  readonly names = this.#kept('standing', namesOfAll)
+  readonly gearCount = this.#kept('standing', countGear)
+  /** What stands in racks and on floors, everywhere. */
+  readonly standing = this.#kept('standing', standingEverywhere)
+  readonly floorPlaces = this.#kept('standing', listFloorPlaces)
+  readonly linksByGear = this.#kept('links', linksByGear)
+  readonly groups = this.#kept('groups', listGroups)
+  readonly tagRules = this.#kept('tagRules', listTagRules)
+  readonly rules = this.#kept('rules', listRules)
   readonly scopes = once(async () => listGearScopes(this.db, undefined, await this.#scopeRules()))
-  readonly callOuts = once(() => listCallOuts(this.db))
-  readonly racks = once(() => listRacks(this.db))
+  readonly callOuts = this.#kept('callOuts', listCallOuts)
+  readonly rooms = this.#kept('places', listRooms)
+  readonly racks = this.#kept('places', listRacks)
+  readonly ownFields = this.#kept('ownFields', listOwnFields)
   /** What is quiet, or will be. */
-  readonly quiets = once(() => listQuiets(this.db, this.nowMs))
+  readonly quiets = once(async () => listQuiets(this.db, this.nowMs, { site: await this.site() }))
   /** The newest reading of every series. */
   readonly latest = once(() => latestReadings(this.db))
   readonly #latestOf = new Map<number, Promise<LatestReadings>>()
@@ -120,7 +142,7 @@ export class Present {
 
 /** The present of a request, shared by everything that answers it. */
 export const presentOf = (locals: App.Locals): Present =>
-  (locals.present ??= new Present(installation().db, Date.now()))
+  (locals.present ??= new Present(installation().db, Date.now(), installation().lists))
 
 const silentSourceIds = (sources: readonly SourceClockRow[], nowMs: number): ReadonlySet<number> =>
   new Set(sources.filter((source) => freshness(source, nowMs) === 'silent').map(({ id }) => id))

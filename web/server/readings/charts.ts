@@ -95,7 +95,9 @@ export async function loadCharts(
   const wanted = seriesIds.flatMap((id) => all.find((each) => each.id === id) ?? [])
   const [drawn, subjects, rules, names, alerts] = await Promise.all([
     drawWanted(db, wanted, { window, pixels }),
-    present.scopesOf([gearId]).then((scopes) => listSubjects(db, { gearIds: [gearId] }, scopes)),
+    present
+      .scopesOf([gearId])
+      .then((scopes) => listSubjects(db, { ids: wanted.map(({ id }) => id) }, scopes)),
     present.rules(),
     present.rules().then((all) =>
       placeNames(

@@ -3,7 +3,6 @@ import { worstState } from '#core/gear'
 import { foldAlerts } from '#core/alerts'
 import { CHANNEL_FORMS, listScreenCalls } from '#db/callouts'
 import { countDue } from '#db/forecast'
-import { readDemoProgress } from '#db/platform'
 import { titlesNow } from '../alerts/alertRows.ts'
 import type { Present } from '../platform/present.ts'
 
@@ -24,7 +23,7 @@ export async function loadShell(present: Present) {
     present.silent(),
     present.openAlerts(),
     present.states(),
-    readDemoProgress(db),
+    present.demoProgress(),
     listScreenCalls(db, 20),
     countDue(db, new Date(nowMs + ORDER_MS)),
   ])

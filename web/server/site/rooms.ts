@@ -8,14 +8,7 @@ import {
   viewRooms,
 } from '#core/site'
 import { listTelling } from '#db/gear'
-import {
-  listFloorPlaces,
-  listRooms,
-  listStanding,
-  listTakenUnits,
-  type RackRow,
-  type StandingRow,
-} from '#db/site'
+import { listStanding, listTakenUnits, type RackRow, type StandingRow } from '#db/site'
 import type { Present } from '../platform/present.ts'
 
 async function tellingOf(present: Present, gear: readonly StandingRow[]): Promise<Telling> {
@@ -33,27 +26,23 @@ async function tellingOf(present: Present, gear: readonly StandingRow[]): Promis
  * @param roomId only this one, when given
  */
 export async function loadRooms(present: Present, roomId: number | null = null): Promise<RoomView[]> {
-  const { db } = present
-  const [rooms, racks, floor, gear, states, unheard] = await Promise.all([
-    listRooms(db),
+  const [rooms, racks, floor, standing, states, unheard] = await Promise.all([
+    present.rooms(),
     present.racks(),
-    listFloorPlaces(db),
-    listStanding(db, { roomId }),
+    present.floorPlaces(),
+    present.standing(),
     present.states(),
     present.unheard(),
   ])
   const wanted = rooms.filter(({ id }) => roomId === null || id === roomId)
+  const gear = standing.filter((each) => roomId === null || each.roomId === roomId)
   const telling = await tellingOf(present, gear)
   return viewRooms({ rooms: wanted, racks, floor, gear, states, unheard, telling })
 }
 
 /** Rooms by name with the worst state of what stands in each. */
 export async function listRoomStates(present: Present) {
-  const [rooms, gear, states] = await Promise.all([
-    listRooms(present.db),
-    listStanding(present.db),
-    present.states(),
-  ])
+  const [rooms, gear, states] = await Promise.all([present.rooms(), present.standing(), present.states()])
   const worst = roomStates(gear, states)
   return rooms.map(({ id, name, building }) => ({ id, name, building, state: worst.get(id) ?? 'well' }))
 }
@@ -65,7 +54,7 @@ const MANY_RACKS = 40
 
 /** Where everything stands: the racks of each room with what is in them. */
 export async function loadWhere(present: Present) {
-  const [rooms, racks] = await Promise.all([listRooms(present.db), present.racks()])
+  const [rooms, racks] = await Promise.all([present.rooms(), present.racks()])
   const drawn = await (racks.length < MANY_RACKS ? everyRack(present) : onlyUnwell(present))
   return rooms.map(({ id, name }) => ({
     id,
@@ -80,7 +69,7 @@ type Drawn = (rack: RackRow) => RackInSmall
 async function everyRack(present: Present): Promise<Drawn> {
   const [racks, gear, states, unheard] = await Promise.all([
     present.racks(),
-    listStanding(present.db),
+    present.standing(),
     present.states(),
     present.unheard(),
   ])
@@ -93,10 +82,7 @@ async function everyRack(present: Present): Promise<Drawn> {
 async function onlyUnwell(present: Present): Promise<Drawn> {
   const [states, unheard] = await Promise.all([present.states(), present.unheard()])
   const ids = [...states].flatMap(([id, state]) => (state === 'well' ? [] : [id]))
-  const [gear, taken] = await Promise.all([
-    listStanding(present.db, { ids }),
-    listTakenUnits(present.db, ids),
-  ])
+  const [gear, taken] = await Promise.all([listStanding(present.db, ids), listTakenUnits(present.db, ids)])
   const mounted = mountedByRack({ gear, states, unheard, telling: new Telling([]) })
   return ({ id, name, heightUnits }) => ({
     id,

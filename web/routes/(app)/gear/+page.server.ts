@@ -1,6 +1,5 @@
 import { fitsGearList, gearListFilterOf, isFiltering } from '#core/gear'
-import { countGearByKind, keepApart, likelyPairs, listOwnFields, mergeGear } from '#db/gear'
-import { listRacks } from '#db/site'
+import { countGearByKind, keepApart, likelyPairs, mergeGear } from '#db/gear'
 import type { Db } from '#db/platform'
 import { listClocks } from '#db/sources'
 import { pairForm } from '$lib/server/gear/forms'
@@ -44,7 +43,7 @@ export const load: PageServerLoad = async ({ depends, locals, url, untrack }) =>
   const fitting = list.filter((gear) => fitsGearList(gear, filter))
   const mayAdminister = may(locals, 'administer')
   const [racks, ownFields] = mayAdminister
-    ? await Promise.all([listRacks(present.db), listOwnFields(present.db)])
+    ? await Promise.all([present.racks(), present.ownFields()])
     : [[], []]
   return {
     mayAdminister,

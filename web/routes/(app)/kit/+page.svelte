@@ -1,6 +1,7 @@
 <script lang="ts">
   import Button from '$lib/components/ui/Button.svelte'
   import Checkbox from '$lib/components/ui/Checkbox.svelte'
+  import Tick from '$lib/components/ui/Tick.svelte'
   import Combobox from '$lib/components/ui/Combobox.svelte'
   import Confirm from '$lib/components/ui/Confirm.svelte'
   import DateTimeInput from '$lib/components/ui/DateTimeInput.svelte'
@@ -129,6 +130,7 @@
       <Checkbox label="Notify when it has cleared" defaultChecked />
       <Checkbox label="Disabled" disabled />
       <Checkbox label="Some of them" indeterminate />
+      <Tick checked aria-label="Of many" />
       <Switch label="Enabled" defaultChecked />
     </div>
     <RadioGroup
