@@ -226,24 +226,28 @@ export interface GearLinkRow {
   readonly who: string | null
 }
 
-/** The links of one gear. */
-export async function listLinks(db: Db, gearId: number): Promise<GearLinkRow[]> {
-  const { rows } = await sql<GearLinkRow>`
-    select distinct on (gear.name, link.kind, "isOutgoing", from_part_id, to_part_id)
-      link.id, link.kind, gear.id as "otherId", gear.name as "otherName", gear.kind as "otherKind",
-      link.from_gear_id = ${gearId} as "isOutgoing",
-      case when link.from_gear_id = ${gearId} then a.name else b.name end as "ownPart",
-      case when link.from_gear_id = ${gearId} then b.name else a.name end as "otherPart",
-      source.name as source, link.who
-    from link
-    join gear on gear.id = case when link.from_gear_id = ${gearId} then link.to_gear_id else link.from_gear_id end
-    left join part a on a.id = from_part_id left join part b on b.id = to_part_id
-    left join source on source.id = link.source_id
-    where ${gearId} in (link.from_gear_id, link.to_gear_id)
-    order by gear.name, link.kind, "isOutgoing", from_part_id, to_part_id, link.id`.execute(
-    db.withoutPlugins(),
+/** The links of one gear as they are seen from it, by the name of the other. */
+export function linksSeenFrom(
+  byGear: ReadonlyMap<number, readonly LinkAndEnds[]>,
+  gearId: number,
+): GearLinkRow[] {
+  const seen = (byGear.get(gearId) ?? []).map((link) => {
+    const isOutgoing = link.fromGearId === gearId
+    const { id, kind, source, who } = link
+    const [ownPart, otherPart] = isOutgoing ? [link.fromPart, link.toPart] : [link.toPart, link.fromPart]
+    const [otherId, otherName, otherKind] = isOutgoing
+      ? [link.toGearId, link.toName, link.toKind]
+      : [link.fromGearId, link.fromName, link.fromKind]
+    return { id, kind, source, who, isOutgoing, ownPart, otherPart, otherId, otherName, otherKind }
+  })
+  const compare = (a: string, b: string): number => (a < b ? -1 : a > b ? 1 : 0)
+  // Links of one kind with one other stay in the order of their parts.
+  return seen.sort(
+    (a, b) =>
+      compare(a.otherName, b.otherName) ||
+      compare(a.kind, b.kind) ||
+      Number(a.isOutgoing) - Number(b.isOutgoing),
   )
-  return rows
 }
 
 export interface LivePartRow {

@@ -7,20 +7,20 @@ const CHANGES: readonly (readonly [what: string, table: string, ...lists: string
   [ANY, 'setting', 'settings'],
   [ANY, 'building', 'places'],
   [ANY, 'room', 'places'],
-  [ANY, 'rack', 'places', 'standing'],
-  [ANY, 'floor_place', 'standing'],
-  ['insert or delete or truncate', 'gear', 'standing'],
-  ['update of name, kind, merged_into, rack_id, unit, height_units, face', 'gear', 'standing', 'links'],
+  [ANY, 'rack', 'places', 'standing', 'scopes'],
+  [ANY, 'floor_place', 'standing', 'scopes'],
+  ['insert or delete or truncate', 'gear', 'standing', 'scopes'],
+  [ANY, 'sighting', 'scopes'],
   [ANY, 'link', 'links'],
   ['update of name', 'part', 'links'],
   ['update of name', 'source', 'links'],
   [ANY, 'rule', 'rules'],
   [ANY, 'call_out', 'callOuts'],
-  [ANY, 'tag_rule', 'tagRules'],
+  [ANY, 'tag_rule', 'tagRules', 'scopes'],
   [ANY, 'own_field', 'ownFields'],
-  [ANY, 'gear_group', 'groups'],
-  [ANY, 'gear_group_member', 'groups'],
-  [ANY, 'gear_group_group', 'groups'],
+  [ANY, 'gear_group', 'groups', 'scopes'],
+  [ANY, 'gear_group_member', 'groups', 'scopes'],
+  [ANY, 'gear_group_group', 'groups', 'scopes'],
 ]
 
 /**
@@ -35,14 +35,31 @@ export async function up(db: Kysely<unknown>): Promise<void> {
       at timestamptz not null default clock_timestamp(),
       primary key (list, changed_by)
     );
+    create function raise_lists(lists text[]) returns void language sql as $$
+      insert into list_change (list) select unnest(lists) on conflict do nothing;
+      delete from list_change where ctid = any(array(
+        select ctid from list_change where list = any(lists) and at < clock_timestamp() - interval '1 day'
+        limit 1000 for update skip locked));
+    $$;
     create function list_changed() returns trigger language plpgsql as $$
     begin
-      insert into list_change (list) select unnest(tg_argv) on conflict do nothing;
-      delete from list_change where ctid = any(array(
-        select ctid from list_change where list = any(tg_argv) and at < clock_timestamp() - interval '1 day'
-        limit 1000 for update skip locked));
+      perform raise_lists(tg_argv);
       return null;
-    end $$`.execute(db)
+    end $$;
+    create function gear_changed() returns trigger language plpgsql as $$
+    begin
+      if exists (
+        select from before join after using (id)
+        where (before.name, before.kind, before.merged_into, before.rack_id, before.unit, before.height_units, before.face,
+            before.tags, before.facts -> 'cluster')
+          is distinct from (after.name, after.kind, after.merged_into, after.rack_id, after.unit, after.height_units,
+            after.face, after.tags, after.facts -> 'cluster'))
+      then perform raise_lists(tg_argv);
+      end if;
+      return null;
+    end $$;
+    create trigger gear_changed after update on gear referencing old table as before new table as after
+      for each statement execute function gear_changed('standing', 'links', 'scopes')`.execute(db)
   for (const [index, [what, table, ...lists]] of CHANGES.entries())
     await sql`
       create trigger ${sql.id(`list_changed_${index}`)} after ${sql.raw(what)} on ${sql.table(table)}

@@ -8,6 +8,7 @@ export type KeptList =
   | 'places'
   | 'standing'
   | 'links'
+  | 'scopes'
   | 'rules'
   | 'callOuts'
   | 'tagRules'

@@ -11,7 +11,7 @@ import { type AtRack, atRackOf, type RackOnFloor } from '#core/site'
 import { sql } from 'kysely'
 import type { GearClasses, SeriesCount, Subject } from '#core/rules'
 import type { Db } from '../platform/connect.ts'
-import { type GroupRow, listGroups, listTagRules, type TagRuleRow } from '../gear/groups.ts'
+import { listGroups, listTagRules } from '../gear/groups.ts'
 
 /** A series as rules and their sentences see it. */
 export interface SubjectRow extends Subject {
@@ -31,17 +31,8 @@ export interface GearScope extends Omit<Subject, 'measure' | 'partKind' | 'partI
 /**
  * Whom scopes can find: every gear with its tags, given or by rule, its place, its cluster and its groups.
  * @param gearIds only these, when given
- * @param known what was listed already
  */
-export async function listGearScopes(
-  db: Db,
-  gearIds?: readonly number[],
-  known?: {
-    readonly tagRules: readonly TagRuleRow[]
-    readonly groups: readonly GroupRow[]
-    readonly racks: readonly RackOnFloor[]
-  },
-): Promise<Map<number, GearScope>> {
+export async function listGearScopes(db: Db, gearIds?: readonly number[]): Promise<Map<number, GearScope>> {
   const [{ rows }, racks, tagRules, groups] = await Promise.all([
     sql<ScopedGear>`
       select gear.id, gear.name, gear.kind, gear.tags, gear.rack_id as "rackId",
@@ -55,9 +46,9 @@ export async function listGearScopes(
       where gear.merged_into is null and (${gearIds === undefined} or gear.id = any(${[...(gearIds ?? [])]}::int[]))`.execute(
       db.withoutPlugins(),
     ),
-    known?.racks ?? racksOnFloor(db),
-    known?.tagRules ?? listTagRules(db),
-    known?.groups ?? listGroups(db),
+    racksOnFloor(db),
+    listTagRules(db),
+    listGroups(db),
   ])
   const named = groups.map(({ id, memberIds, tag }) => ({ id, tag, members: new Set(memberIds) }))
   const containers = containersOf(groups)

@@ -11,7 +11,7 @@ import {
   withFaults,
 } from '#core/links'
 import type { GearRow, GroupRow } from '#db/gear'
-import { type LinkRow, listAllLinks, listLiveParts } from '#db/links'
+import { type LinkRow, listLiveParts } from '#db/links'
 import type { GearScope } from '#db/rules'
 import type { Present } from '../platform/present.ts'
 
@@ -92,7 +92,7 @@ async function groupsOf(present: Present, ids: readonly number[]) {
   const [groups, own] = await Promise.all([present.groups(), present.scopesOf(ids)])
   const touched = new Set([...own.values()].flatMap(({ groupIds }) => groupIds))
   if (touched.size === 0) return []
-  return (await someGroups(present, groups, touched, own)).flatMap((group) =>
+  return (await someGroups(present, groups, touched)).flatMap((group) =>
     touched.has(group.id)
       ? [
           {
@@ -107,35 +107,23 @@ async function groupsOf(present: Present, ids: readonly number[]) {
   )
 }
 
-/**
- * Some groups with their states, and all within them: their states hang on those, too.
- * @param known gear whose scopes are known already
- */
+/** Some groups with their states, and all within them: their states hang on those, too. */
 export async function someGroups(
   present: Present,
   groups: readonly GroupRow[],
   some: ReadonlySet<number>,
-  known: ReadonlyMap<number, GearScope> = new Map(),
 ): Promise<SiteGroup[]> {
   const wanted = withInner(groups, some)
   const [states, scopes] = await Promise.all([
     present.states(),
-    wanted.some(({ tag }) => tag !== null) ? present.scopes() : memberScopes(present, wanted, known),
+    wanted.some(({ tag }) => tag !== null) ? present.scopes() : present.scopesOf(membersOf(wanted)),
   ])
   return nodesOf(wanted, scopes, states)
 }
 
-/** Of the members of groups that are known; of all of them where some are not. */
-async function memberScopes(
-  present: Present,
-  groups: readonly GroupRow[],
-  known: ReadonlyMap<number, GearScope>,
-): Promise<ReadonlyMap<number, GearScope>> {
-  const ids = new Set(groups.flatMap(({ memberIds }) => memberIds))
-  const missing = [...ids].filter((id) => !known.has(id))
-  const found = missing.length === 0 ? new Map<number, GearScope>() : await present.scopesOf(missing)
-  return new Map([...[...known].filter(([id]) => ids.has(id)), ...found])
-}
+const membersOf = (groups: readonly GroupRow[]): number[] => [
+  ...new Set(groups.flatMap(({ memberIds }) => memberIds)),
+]
 
 /** Some groups, and all within them. */
 function withInner(groups: readonly GroupRow[], some: ReadonlySet<number>): GroupRow[] {
@@ -175,7 +163,7 @@ export async function loadGraph(present: Present): Promise<SiteGraph> {
   const [names, states, links, groups, scopes] = await Promise.all([
     present.names(),
     present.states(),
-    listAllLinks(present.db),
+    present.links(),
     present.groups(),
     present.scopes(),
   ])

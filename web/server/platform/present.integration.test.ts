@@ -37,7 +37,7 @@ test('whatever is read for a list that is kept raises that list when it changes'
   expect(questions.length).toBeGreaterThan(10)
   const { rows } = await sql<{ table: string; list: string }>`
     select tgrelid::regclass::text as table, unnest(string_to_array(encode(tgargs, 'escape'), '\\000')) as list
-    from pg_trigger where tgfoid = 'list_changed'::regproc`.execute(db)
+    from pg_trigger where tgfoid in ('list_changed'::regproc, 'gear_changed'::regproc)`.execute(db)
   const raises = new Set(rows.map(({ table, list }) => `${table} ${list}`))
   const tables = (
     await sql<{ name: string }>`select tablename as name from pg_tables where schemaname = 'public'`.execute(
@@ -69,7 +69,16 @@ test('what somebody has changed stands in the next answer', async () => {
   const same = async () => {
     const now = next()
     const fresh = new Present(db, Date.now())
-    for (const what of ['names', 'gearCount', 'standing', 'linksByGear', 'rooms', 'racks', 'groups'] as const)
+    for (const what of [
+      'names',
+      'gearCount',
+      'standing',
+      'linksByGear',
+      'rooms',
+      'racks',
+      'groups',
+      'scopes',
+    ] as const)
       expect(await now[what](), what).toEqual(await fresh[what]())
   }
   await same()
@@ -114,6 +123,13 @@ test('what somebody has changed stands in the next answer', async () => {
   await updateGear(db, third, { name: 'strip-9', tags: [] }, 'Asta')
   expect((await next().linksByGear()).get(one)?.[0]?.toName).toBe('strip-9')
   await same()
+  await updateGear(db, other, { name: 'tern-02', tags: ['tide'] }, 'Asta')
+  await same()
+  await sql`update gear set facts = '{"cluster": "tide"}' where id = ${other}`.execute(db)
+  await same()
+  const kept = await next().scopes()
+  await sql`update gear set facts = facts || '{"firmware": "2.1"}'`.execute(db)
+  expect(await next().scopes(), 'another fact changes no list').toBe(kept)
   await insertGroup(db, {
     name: 'tide',
     note: '',

@@ -15,7 +15,7 @@ import {
 } from '#db/gear'
 import { type Db, type Kept, type KeptList, KeptLists, readDemoProgress, readSite } from '#db/platform'
 import { type Latest, type LatestReadings, latestReadings } from '#db/readings'
-import { linksByGear } from '#db/links'
+import { linksByGear, listAllLinks } from '#db/links'
 import { type GearScope, listGearScopes, listRules } from '#db/rules'
 import { listFloorPlaces, listRacks, listRooms, listStanding } from '#db/site'
 import { countSources, listOverdue, type SourceClockRow } from '#db/sources'
@@ -27,6 +27,7 @@ export function once<T>(ask: () => Promise<T>): () => Promise<T> {
   return () => (asked ??= ask())
 }
 
+const scopesOfAll = (db: Db) => listGearScopes(db)
 const namesOfAll = (db: Db) => listNamesOfGear(db)
 const standingEverywhere = (db: Db) => listStanding(db)
 
@@ -66,11 +67,13 @@ export class Present {
   /** What stands in racks and on floors, everywhere. */
   readonly standing = this.#kept('standing', standingEverywhere)
   readonly floorPlaces = this.#kept('standing', listFloorPlaces)
+  readonly links = this.#kept('links', listAllLinks)
   readonly linksByGear = this.#kept('links', linksByGear)
   readonly groups = this.#kept('groups', listGroups)
   readonly tagRules = this.#kept('tagRules', listTagRules)
   readonly rules = this.#kept('rules', listRules)
-  readonly scopes = once(async () => listGearScopes(this.db, undefined, await this.#scopeRules()))
+  /** Whom scopes can find. */
+  readonly scopes = this.#kept('scopes', scopesOfAll)
   readonly callOuts = this.#kept('callOuts', listCallOuts)
   readonly rooms = this.#kept('places', listRooms)
   readonly racks = this.#kept('places', listRacks)
@@ -107,16 +110,14 @@ export class Present {
 
   /** Of some gear, whom scopes can find. */
   async scopesOf(gearIds: readonly number[]): Promise<ReadonlyMap<number, GearScope>> {
-    return listGearScopes(this.db, gearIds, await this.#scopeRules())
-  }
-
-  readonly #scopeRules = once(async () => {
-    const [tagRules, groups, racks] = await Promise.all([this.tagRules(), this.groups(), this.racks()])
-    const onFloor = racks.flatMap(({ xMm, yMm, ...rack }) =>
-      xMm === null || yMm === null ? [] : [{ ...rack, xMm, yMm }],
+    const all = await this.scopes()
+    return new Map(
+      gearIds.flatMap((id) => {
+        const scope = all.get(id)
+        return scope === undefined ? [] : [[id, scope] as const]
+      }),
     )
-    return { tagRules, groups, racks: onFloor }
-  })
+  }
 
   /** States of all gear that is not well, by its id. */
   readonly states = once(async (): Promise<ReadonlyMap<number, GearState>> => {
