@@ -27,6 +27,7 @@ if (setting !== null) {
     bornMs,
     ports: portsFrom(given.RACK_PORT),
     sources: new Map(Object.entries(setting.sources)),
+    isStopping: () => isStopping,
     after: async () => {
       // What is forecast is waited for.
       if (isHurrying) return
@@ -38,7 +39,7 @@ if (setting !== null) {
   isHurrying = true
   while (setting.finiteDone < all.length && !isStopping) {
     const at: number = Math.max(setting.finiteDone, setting.done)
-    if (at < all.length) await past.lay(all[at]!, 'finite')
+    if (at < all.length && !(await past.lay(all[at]!, 'finite'))) break
     setting = { ...setting, finiteDone: at + 1 }
     if (setting.finiteDone >= all.length) setting = { ...setting, laid: 'finite' }
     await writeDemoProgress(db, setting)
@@ -47,7 +48,7 @@ if (setting !== null) {
   isHurrying = false
   while (setting.done < all.length && !isStopping) {
     const stretch: Stretch = all[setting.done]!
-    await past.lay(stretch, 'rest')
+    if (!(await past.lay(stretch, 'rest'))) break
     setting = {
       ...setting,
       done: setting.done + 1,

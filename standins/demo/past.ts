@@ -94,6 +94,8 @@ export interface PastOptions {
   readonly only?: readonly string[]
   /** Called after each source; may wait. */
   readonly after?: () => Promise<void>
+  /** Asked before each source. */
+  readonly isStopping?: () => boolean
 }
 
 /**
@@ -112,15 +114,20 @@ export class Past {
     )
   }
 
-  /** Lays down one stretch of all sources: all of it, what is finite, or the rest. */
-  async lay(stretch: Stretch, which: 'all' | 'finite' | 'rest' = 'all'): Promise<void> {
+  /**
+   * Lays down one stretch of all sources: all of it, what is finite, or the rest.
+   * @returns false when it stopped on the way; what was laid down so far is laid down again next time, and is the same
+   */
+  async lay(stretch: Stretch, which: 'all' | 'finite' | 'rest' = 'all'): Promise<boolean> {
     const moments = momentsIn(stretch, this.options.bornMs)
     for (const reader of this.#readers) {
+      if (this.options.isStopping?.() === true) return false
       const sourceId = this.options.sources.get(reader.name)!
       const curves = await this.#curves(reader, sourceId, { moments, which })
       if (curves.size > 0) await sealPast(this.db, { sourceId, ...stretch }, curves)
       await this.options.after?.()
     }
+    return true
   }
 
   async #curves(
