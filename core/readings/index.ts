@@ -6,6 +6,7 @@ export { alignToSlot, slotPhaseMs } from './slotTime.ts'
 export { WINDOWS, type WindowKey, DEFAULT_WINDOW, type TimeWindow, windowOf } from './window.ts'
 export { type Summary, summarize } from './summary.ts'
 export { axisBounds } from './axis.ts'
+export { namePlaces } from './lineNames.ts'
 export {
   ChunkError,
   cut,

@@ -1,6 +1,6 @@
 import type { EChartsCoreOption } from 'echarts/core'
 import { ceilingOf, formatReading, type MeasureKey, resolutionOf } from '#core/catalogue'
-import { axisBounds, type Gap } from '#core/readings'
+import { axisBounds, type Gap, namePlaces } from '#core/readings'
 import type { Severity } from '#core/rules'
 import { formatInstant, formatTick, timeTicks, type Unit } from '#core/units'
 
@@ -300,10 +300,20 @@ function endsOf(all: readonly ArrayLike<number | null>[]): readonly [least: numb
   return [least, most]
 }
 
+/** Of the height of a chart without its axis, as much as a name takes. */
+const NAME_HEIGHT = 0.115
+
+function placesOfNames(chart: Drawable): string[] {
+  const lines = chart.lines.map(({ value }) => value)
+  const { min = Math.min(...lines), max = Math.max(...lines) } = bounds(chart)
+  return namePlaces(lines, NAME_HEIGHT * (max - min), min).map(
+    ({ side, isAbove }) => `inside${side === 'left' ? 'Start' : 'End'}${isAbove ? 'Top' : 'Bottom'}`,
+  )
+}
+
 function marks({ chart, window }: Shown, token: Token) {
   const named = namedGaps(chart.gaps, window)
-  // Of two lines close to each other one is named above, the other below.
-  const highest = Math.max(...chart.lines.map((line) => line.value))
+  const places = placesOfNames(chart)
   return {
     markLine: {
       silent: true,
@@ -314,7 +324,7 @@ function marks({ chart, window }: Shown, token: Token) {
           lineStyle: { color: token('--ink-3'), type: 'dotted', width: 1 },
           label: { formatter: sign, position: 'end', color: token('--ink-3'), fontSize: 9, distance: 0 },
         })),
-        ...chart.lines.map((line) => ({
+        ...chart.lines.map((line, index) => ({
           yAxis: line.value,
           lineStyle: {
             color: token(line.severity === 'critical' ? '--crit' : '--warn'),
@@ -323,7 +333,7 @@ function marks({ chart, window }: Shown, token: Token) {
           },
           label: {
             formatter: `${line.severity}: ${line.text}`,
-            position: line.value >= highest ? 'insideStartTop' : 'insideStartBottom',
+            position: places[index]!,
             color: token(line.severity === 'critical' ? '--crit' : '--warn'),
             fontSize: 10,
           },
