@@ -1,4 +1,4 @@
-import { type Options, parse } from 'csv-parse'
+import { CsvError, parse } from 'csv-parse'
 import { createInterface } from 'node:readline'
 import { Readable } from 'node:stream'
 import type { ReadableStream as NodeStream } from 'node:stream/web'
@@ -120,22 +120,69 @@ const csvRecord = z.object({
   value: z.string(),
 })
 
-async function* csvLines(input: Readable): AsyncGenerator<Found | Bad> {
-  const options: Options = {
+/** What makes the rest of a file unreadable, by the code of the parser. */
+const BROKEN: Readonly<Record<string, string>> = {
+  CSV_QUOTE_NOT_CLOSED: 'a quotation mark is not closed',
+  CSV_INVALID_CLOSING_QUOTE: 'something stands behind the closing quotation mark of a cell',
+  INVALID_OPENING_QUOTE: 'a quotation mark stands inside a cell that does not begin with one',
+  CSV_MAX_RECORD_SIZE: `a line has more than ${LONGEST_LINE / 1024} KiB`,
+}
+
+/** Records up to the first that is no CSV: nobody knows where the next begins. */
+async function* csvRecords(input: Readable): AsyncGenerator<{ line: number; record: unknown } | Bad> {
+  // Not read off the parser as a stream: with its error it would throw away what it has read right before.
+  let found: { line: number; record: unknown }[] = []
+  let lastLine = 1
+  const parser = parse({
     columns: (names: string[]) => names.map((name) => name.trim().toLowerCase()),
     bom: true,
-    info: true,
     relax_column_count: true,
     skip_empty_lines: true,
     max_record_size: LONGEST_LINE,
+    on_record: (record: unknown, { lines: line }) => {
+      found.push({ line, record })
+      lastLine = line
+    },
+  })
+  parser.on('error', () => undefined)
+  const read = (piece: Buffer | null): Promise<Error | null> =>
+    new Promise((resolve) => {
+      const done = (error?: Error | null): void => resolve(error ?? null)
+      if (piece === null) parser.end(done)
+      else parser.write(piece, done)
+    })
+  let broken: Error | null = null
+  const taken = function* () {
+    yield* found
+    found = []
+    if (broken !== null) yield brokenAt(broken, lastLine)
   }
-  const parser = input.pipe(parse(options))
-  input.once('error', (error) => parser.destroy(error))
-  for await (const { record, info } of parser as AsyncIterable<{
-    record: unknown
-    info: { lines: number }
-  }>) {
-    const line = info.lines
+  for await (const piece of input as AsyncIterable<Buffer>) {
+    // Who sends the file hears of it when all of it is sent.
+    if (broken !== null) continue
+    broken = await read(piece)
+    yield* taken()
+  }
+  if (broken !== null) return
+  broken = await read(null)
+  yield* taken()
+}
+
+function brokenAt(error: Error, lastLine: number): Bad {
+  if (!(error instanceof CsvError)) throw error
+  const what = BROKEN[error.code] ?? 'this is no CSV'
+  // What is not closed is noticed at the end of the file.
+  const line = error.code === 'CSV_QUOTE_NOT_CLOSED' ? lastLine + 1 : Number(error['lines'] ?? lastLine + 1)
+  return { line, why: `${what}; this line and all after it were left out` }
+}
+
+async function* csvLines(input: Readable): AsyncGenerator<Found | Bad> {
+  for await (const read of csvRecords(input)) {
+    if ('why' in read) {
+      yield read
+      continue
+    }
+    const { line, record } = read
     const parsed = csvRecord.safeParse(record)
     if (!parsed.success) {
       yield { line, why: parsed.error.issues[0]!.message }

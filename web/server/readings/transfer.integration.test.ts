@@ -112,6 +112,26 @@ describe('what cannot be taken in is listed, the rest is kept', () => {
       Float64Array.of(21.5),
     )
   })
+  test.each([
+    ['a quotation mark that is never closed', '2026-09-02T00:01:00Z,"tern', 'a quotation mark is not closed'],
+    ['text behind a closed cell', '2026-09-02T00:01:00Z,"tern"x,,hw.power,1', 'something stands behind'],
+    ['a quotation mark within a cell', '2026-09-02T00:01:00Z,te"rn,,hw.power,1', 'inside a cell'],
+    ['a line without end', `2026-09-02T00:01:00Z,${'x'.repeat(70_000)}`, 'more than 64 KiB'],
+  ])('in CSV that breaks off at %s: what stands before it is kept', async (_, broken, why) => {
+    const at = (time: string): string => `${time},"'=cmd, ""quoted""",part 0,hw.temperature,23.5\n`
+    const isLast = why.endsWith('closed')
+    const rest = isLast
+      ? '2026-09-02T00:02:00Z,gull-9,,hw.power,5\n'
+      : at('2026-09-02T00:02:00Z').repeat(20_000)
+    const outcome = await importReadings(
+      db,
+      bodyOf(`time,gear,part,measure,value\n${at('2026-09-02T00:00:00Z')}${broken}\n${rest}`),
+      NOW,
+    )
+    expect(outcome).toMatchObject({ taken: 1, unknown: [], badLines: 1 })
+    expect(outcome.bad[0]?.why).toContain(why)
+    expect(outcome.bad[0]?.line).toBe(3)
+  })
   test('in OpenMetrics', async () => {
     const outcome = await importReadings(db, bodyOf('x{ 3\nhw_power 3\nhw_power{part="a"} 3 1\n# EOF\n'), NOW)
     expect(outcome.bad).toEqual([
