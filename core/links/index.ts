@@ -16,3 +16,4 @@ export {
   pathOf,
 } from './path.ts'
 export { type CarryFault, faultWords, pathSentences, withFaults } from './pathSentences.ts'
+export { linksSeenFrom, type LinkSeen, type LinkWithEnds } from './seenFrom.ts'

@@ -1,9 +1,10 @@
 import { afterAll, beforeAll, beforeEach, describe, expect, test } from 'vitest'
+import { linksSeenFrom } from '#core/links'
 import type { Db } from '../platform/connect.ts'
 import { find } from './find.ts'
 import { storeFindings } from './findings.ts'
 import { findGear, listGear, listParts } from './gear.ts'
-import { linksByGear, linksSeenFrom } from '../links/links.ts'
+import { linksByGear } from '../links/links.ts'
 import { announce, type LiveEvent, listen } from '../platform/live.ts'
 import { insertRack, insertRoom, placeGearInRack } from '../site/places.ts'
 import { ensurePartitions } from '../readings/index.ts'
@@ -152,10 +153,10 @@ test('links are seen from both ends', async () => {
   )
   const gear = await listGear(db)
   const [a, b] = [gear.find((each) => each.kind === 'server')!, gear.find((each) => each.kind === 'machine')!]
-  expect(linksSeenFrom(await linksByGear(db), a.id)).toMatchObject([
+  expect(linksSeenFrom(a.id, (await linksByGear(db)).get(a.id) ?? [])).toMatchObject([
     { kind: 'hosts', otherId: b.id, isOutgoing: true },
   ])
-  expect(linksSeenFrom(await linksByGear(db), b.id)).toMatchObject([
+  expect(linksSeenFrom(b.id, (await linksByGear(db)).get(b.id) ?? [])).toMatchObject([
     { kind: 'hosts', otherId: a.id, isOutgoing: false },
   ])
   expect(b.onName).toBe('petrel-01')

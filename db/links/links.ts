@@ -212,44 +212,6 @@ export async function listLinkedPairs(
     .execute()
 }
 
-export interface GearLinkRow {
-  readonly id: number
-  readonly kind: LinkKind
-  readonly otherId: number
-  readonly otherName: string
-  readonly otherKind: GearKind
-  /** Whether the other gear stands at the far end: “petrel-07 hosts tide-model-03” seen from petrel-07. */
-  readonly isOutgoing: boolean
-  readonly ownPart: string | null
-  readonly otherPart: string | null
-  readonly source: string | null
-  readonly who: string | null
-}
-
-/** The links of one gear as they are seen from it, by the name of the other. */
-export function linksSeenFrom(
-  byGear: ReadonlyMap<number, readonly LinkAndEnds[]>,
-  gearId: number,
-): GearLinkRow[] {
-  const seen = (byGear.get(gearId) ?? []).map((link) => {
-    const isOutgoing = link.fromGearId === gearId
-    const { id, kind, source, who } = link
-    const [ownPart, otherPart] = isOutgoing ? [link.fromPart, link.toPart] : [link.toPart, link.fromPart]
-    const [otherId, otherName, otherKind] = isOutgoing
-      ? [link.toGearId, link.toName, link.toKind]
-      : [link.fromGearId, link.fromName, link.fromKind]
-    return { id, kind, source, who, isOutgoing, ownPart, otherPart, otherId, otherName, otherKind }
-  })
-  const compare = (a: string, b: string): number => (a < b ? -1 : a > b ? 1 : 0)
-  // Links of one kind with one other stay in the order of their parts.
-  return seen.sort(
-    (a, b) =>
-      compare(a.otherName, b.otherName) ||
-      compare(a.kind, b.kind) ||
-      Number(a.isOutgoing) - Number(b.isOutgoing),
-  )
-}
-
 export interface LivePartRow {
   readonly id: number
   readonly sourceId: number

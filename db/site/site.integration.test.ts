@@ -1,4 +1,5 @@
 import { afterAll, beforeAll, beforeEach, describe, expect, test } from 'vitest'
+import { linksSeenFrom } from '#core/links'
 import type { FarLinkFinding, Findings, GearFinding } from '#core/gear'
 import { changeSentence } from '#core/gear'
 import { listGearChanges } from '../gear/changes.ts'
@@ -7,7 +8,7 @@ import { storeFindings } from '../gear/findings.ts'
 import { listGear, listParts, listSeriesBeside, updateGear } from '../gear/gear.ts'
 import { insertGroup, listGroups, updateGroup } from '../gear/groups.ts'
 import { deleteOwnField, insertOwnField, writeOwn } from '../gear/inventory.ts'
-import { drawLink, eraseLink, listAllLinks, linksByGear, linksSeenFrom } from '../links/links.ts'
+import { drawLink, eraseLink, listAllLinks, linksByGear } from '../links/links.ts'
 import {
   insertRack,
   insertRoom,
@@ -111,7 +112,9 @@ describe('links', () => {
     expect(await drawLink(db, { kind: 'fed-by', fromGearId: a!.id, toGearId: c!.id }, 'Asta')).toBe(false)
     await see(reef, { gear: two, links: [{ kind: 'fed-by', from: 'a', to: 'c' }] })
     expect(await links()).toEqual(['a fed-by c'])
-    const drawn = linksSeenFrom(await linksByGear(db), a!.id).find(({ who }) => who === 'Asta')
+    const drawn = linksSeenFrom(a!.id, (await linksByGear(db)).get(a!.id) ?? []).find(
+      ({ who }) => who === 'Asta',
+    )
     await see(reef, { gear: two, links: [] })
     const [left] = await listAllLinks(db)
     expect(left).toMatchObject({ who: 'Asta', source: null })

@@ -2,7 +2,7 @@ import { type Around, isCurrent } from '#core/gear'
 import { isMeasureKey } from '#core/catalogue'
 import type { TimeWindow } from '#core/readings'
 import { type GearRow, listParts, listSeries } from '#db/gear'
-import { linksSeenFrom } from '#db/links'
+import { linksSeenFrom } from '#core/links'
 import type { LiveEvent } from '#db/platform'
 import { listSources } from '#db/sources'
 import { once, type Present } from '../platform/present.ts'
@@ -25,7 +25,9 @@ export class GearAbout {
   readonly parts = once(() => listParts(this.present.db, this.gear.id))
   /** The sources that see it, by name. */
   readonly sources = once(() => listSources(this.present.db, this.gear.sourceIds))
-  readonly links = once(async () => linksSeenFrom(await this.present.linksByGear(), this.gear.id))
+  readonly links = once(async () =>
+    linksSeenFrom(this.gear.id, (await this.present.linksByGear()).get(this.gear.id) ?? []),
+  )
   readonly allSeries = once(() => listSeries(this.present.db, [this.gear.id]))
   /** The series of what is there: those of a part that its device no longer reports are history. */
   readonly series = once(async () => {
